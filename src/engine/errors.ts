@@ -1,4 +1,5 @@
 import { wordsFor, type About } from '@/core/failure';
+import { readErrorPlaceHere, type ReadErrorPlace } from './mount';
 import { engineWords } from './words';
 
 export type EngineCode = keyof typeof engineWords;
@@ -82,15 +83,24 @@ type FileCode =
   | 'volume-read-only'
   | 'file-there-already'
   | 'device-read-error'
+  | 'store-read-error'
   | 'store-dropped-out'
   | 'store-went-away'
   | 'drive-went-away'
   | 'no-folder';
 
+/** A read error by where it comes from. */
+const readErrors: Readonly<Record<ReadErrorPlace, FileCode>> = {
+  store: 'store-read-error',
+  'drive-gone': 'drive-went-away',
+  drive: 'device-read-error',
+};
+
 /** What the system refused of a file or folder, as a failure with words; what is one already stays. @param what names the file or folder */
 export function fileError(error: unknown, what: string): EngineError {
   if (error instanceof EngineError) return error as EngineError;
-  const code = systemCodes[errorCode(error) ?? ''];
+  const said = systemCodes[errorCode(error) ?? ''];
+  const code = said === 'device-read-error' ? readErrors[readErrorPlaceHere(what)] : said;
   return code === undefined
     ? new EngineError(
         'file-unusable',

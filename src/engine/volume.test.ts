@@ -1,49 +1,8 @@
 import { mkdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { findMount, inspectFolder } from './volume';
+import { findMount } from './mount';
+import { inspectFolder } from './volume';
 import { newFolder } from './testing/testStorage';
-
-const table = [
-  '/dev/vda1 / ext4 rw,relatime 0 0',
-  'store.local:/export/tidewrack /mnt/store nfs4 rw,vers=4.2,rsize=1048576,hard 0 0',
-  '//office/scans /mnt/office\\040scans cifs ro,vers=3.1.1 0 0',
-  '/dev/sdb1 /mnt/shuttle exfat rw,nosuid 0 0',
-  'tmpfs /mnt/shuttle tmpfs rw 0 0', // mounted over it
-].join('\n');
-
-test('the mount that covers a path is found, the nearest and the last one', () => {
-  expect(findMount(table, '/home/assistant')).toEqual({
-    fileSystem: 'ext4',
-    device: '/dev/vda1',
-    mountPoint: '/',
-    mountOptions: ['rw', 'relatime'],
-    network: null,
-  });
-  expect(findMount(table, '/mnt/shuttle/day 3')).toMatchObject({
-    fileSystem: 'tmpfs',
-    mountPoint: '/mnt/shuttle',
-  });
-  expect(findMount(table, '/mnt/shuttle-two')).toMatchObject({ mountPoint: '/' });
-  expect(findMount('', '/x')).toEqual({
-    fileSystem: 'unknown',
-    device: 'unknown',
-    mountPoint: '/',
-    mountOptions: [],
-    network: null,
-  });
-});
-
-test('network mounts name their server and share', () => {
-  expect(findMount(table, '/mnt/store/cards')).toMatchObject({
-    network: { server: 'store.local', share: '/export/tidewrack' },
-    mountOptions: ['rw', 'vers=4.2', 'rsize=1048576', 'hard'],
-  });
-  expect(findMount(table, '/mnt/office scans')).toMatchObject({
-    fileSystem: 'cifs',
-    mountPoint: '/mnt/office scans',
-    network: { server: 'office', share: '/scans' },
-  });
-});
 
 test('a real folder tells what the system knows', async () => {
   const folder = await newFolder();

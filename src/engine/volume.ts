@@ -1,8 +1,9 @@
 import { constants } from 'node:fs';
 import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promises';
-import { basename, dirname, extname, isAbsolute, join, normalize, relative } from 'node:path';
+import { basename, dirname, extname, join, normalize, relative } from 'node:path';
 import { EngineError, fileError } from './errors';
 import { isPlace } from './inPlace';
+import { isWithin, mountOf } from './mount';
 import { findSequences, pictureEndings, sequenceName } from '@/core/media/imageSequence';
 import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
@@ -138,14 +139,6 @@ export async function inspectVolume(
   throw new EngineError('volume-is-link', { path, real: found.path });
 }
 
-/** Whether a path is one of some folders or lies below one. */
-function isWithin(path: string, roots: readonly string[]): boolean {
-  return roots.some((root) => {
-    const below = relative(root, path);
-    return below !== '..' && !below.startsWith('../') && !isAbsolute(below);
-  });
-}
-
 /**
  * Follows the links of a path below a folder that is there, as far as the path is there already.
  * @throws EngineError when it leads out of its root
@@ -164,45 +157,6 @@ export async function assertInside(root: string, path: string): Promise<void> {
 /** Roots with their links followed; one that is not there stays as it is written. */
 function realRoots(roots: readonly string[]): Promise<string[]> {
   return Promise.all(roots.map((root) => realpath(root).catch(() => root)));
-}
-
-type MountFacts = Pick<VolumeFacts, 'fileSystem' | 'device' | 'mountPoint' | 'mountOptions' | 'network'>;
-
-async function mountOf(path: string): Promise<MountFacts> {
-  return findMount(await readFile('/proc/self/mounts', 'utf8').catch(() => ''), path);
-}
-
-/** The mount that covers a path, from a mount table as the kernel writes it: later lines cover earlier ones. */
-export function findMount(table: string, path: string): MountFacts {
-  let found: readonly string[] = [];
-  for (const line of table.split('\n')) {
-    const fields = line
-      .split(' ')
-      .map((field) =>
-        field.replace(/\\([0-7]{3})/g, (_, octal: string) => String.fromCharCode(Number.parseInt(octal, 8))),
-      );
-    const point = fields[1];
-    if (fields.length > 3 && point && isWithin(path, [point]) && point.length >= (found[1]?.length ?? 0))
-      found = fields;
-  }
-  const [device = 'unknown', mountPoint = '/', fileSystem = 'unknown', options = ''] = found;
-  return {
-    device,
-    mountPoint,
-    fileSystem,
-    mountOptions: options.split(',').filter(Boolean),
-    network: networkShare(fileSystem, device),
-  };
-}
-
-const networkFileSystems =
-  /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|ceph|fuse\.(sshfs|glusterfs|ceph)|9p|lustre|beegfs)$/;
-
-/** Server and share of a network mount: "server:/share" or "//server/share". */
-function networkShare(fileSystem: string, device: string): { server: string; share: string } | null {
-  if (!networkFileSystems.test(fileSystem)) return null;
-  const [, server, share] = /^\/\/([^/]+)(\/.*)$/.exec(device) ?? /^(.+):(\/.*)$/.exec(device) ?? [];
-  return { server: server ?? device, share: share ?? '' };
 }
 
 /** Whether a device turns, as the kernel tells; of a partition its drive is asked. */

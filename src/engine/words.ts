@@ -26,6 +26,8 @@ export const engineWords = {
     `${what} already exists and was left as it is. Choose another folder or move it away.`,
   'device-read-error': ({ what }: Of<'what'>) =>
     `${what} gave a read error from the device. Check the drive, cable or link, then try again.`,
+  'store-read-error': ({ what }: Of<'what'>) =>
+    `${what} could not be read: the server of its volume failed or went away, or the link to it did. Check both. Mount it again if it is gone, then repeat.`,
   'store-dropped-out': ({ what }: Of<'what'>) =>
     `${what} belongs to a network store that has dropped out. Connect the store again and repeat.`,
   'store-went-away': ({ what }: Of<'what'>) =>
