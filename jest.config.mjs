@@ -23,6 +23,7 @@ export default {
       },
     ],
   },
+  testSequencer: '<rootDir>/jest.sequencer.mjs',
   // Engine tests measure: two at once would measure each other.
   maxWorkers: 1,
   testTimeout: 180_000,

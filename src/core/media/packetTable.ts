@@ -1,3 +1,5 @@
+import { columnsOver, packColumns, rowBytes } from '../columns';
+
 /** Letters of picture types as stored in a packet table. */
 export const frameTypes = ['?', 'I', 'P', 'B'] as const;
 export type FrameType = (typeof frameTypes)[number];
@@ -146,33 +148,34 @@ export function packetTableFrom(rows: readonly PacketRow[]): PacketTable {
   };
 }
 
-const bytesPerPacket = 8 + 8 + 8 + 4 + 4 + 1 + 1;
-const bytesPerWrapped = bytesPerPacket + 4 + 4;
+const wideColumns = [
+  ['offset', 'f64'],
+  ['pts', 'f64'],
+  ['dts', 'f64'],
+  ['size', 'u32'],
+  ['slot', 'u32'],
+] as const;
+const narrowColumns = [
+  ['flags', 'u8'],
+  ['type', 'u8'],
+] as const;
+const plainColumns = [...wideColumns, ...narrowColumns] as const;
+const wrappedColumns = [...wideColumns, ['skip', 'u32'], ['bytes', 'u32'], ...narrowColumns] as const;
+/** Of the count and of what tells a wrapped stream. */
+const headBytes = 8;
 
 /**
  * Packs the columns one after the other: offset, pts, dts (float64), size, slot and, of a wrapped stream, skip and bytes
  * inside (uint32), flags, type (uint8), all little-endian, behind a uint32 count and a uint32 that is 1 for a wrapped stream, else 0.
  */
 export function encodePacketTable(table: PacketTable): Uint8Array {
-  const { inside } = table;
-  const bytes = new Uint8Array(8 + table.length * (inside ? bytesPerWrapped : bytesPerPacket));
+  const { inside, length } = table;
+  const bytes = inside
+    ? packColumns(wrappedColumns, { ...table, skip: inside.skip, bytes: inside.bytes }, 0, length, headBytes)
+    : packColumns(plainColumns, table, 0, length, headBytes);
   const head = new DataView(bytes.buffer);
-  head.setUint32(0, table.length, true);
+  head.setUint32(0, length, true);
   head.setUint32(4, inside ? 1 : 0, true);
-  let at = 8;
-  for (const column of [
-    table.offset,
-    table.pts,
-    table.dts,
-    table.size,
-    table.slot,
-    ...(inside ? [inside.skip, inside.bytes] : []),
-    table.flags,
-    table.type,
-  ]) {
-    bytes.set(new Uint8Array(column.buffer, column.byteOffset, column.byteLength), at);
-    at += column.byteLength;
-  }
   return bytes;
 }
 
@@ -182,39 +185,18 @@ export function encodePacketTable(table: PacketTable): Uint8Array {
  */
 export function decodePacketTable(packed: Uint8Array): PacketTable {
   const bytes = new Uint8Array(packed); // own, aligned buffer for the typed arrays below (a copy even of a Buffer)
-  const head = bytes.byteLength < 8 ? null : new DataView(bytes.buffer);
+  const head = bytes.byteLength < headBytes ? null : new DataView(bytes.buffer);
   const length = head?.getUint32(0, true) ?? 0;
   const isWrapped = head?.getUint32(4, true) === 1;
-  const expected = 8 + length * (isWrapped ? bytesPerWrapped : bytesPerPacket);
+  const expected = headBytes + length * rowBytes(isWrapped ? wrappedColumns : plainColumns);
   if (bytes.byteLength !== expected) {
     throw new RangeError(
       `A packet table of ${length} packets has ${expected} bytes, got ${bytes.byteLength}`,
     );
   }
-  let at = 8;
-  const take = (size: number) => {
-    const start = at;
-    at += size * length;
-    return start;
-  };
-  const { buffer } = bytes;
-  // In the order in which they were written.
-  return {
-    length,
-    offset: new Float64Array(buffer, take(8), length),
-    pts: new Float64Array(buffer, take(8), length),
-    dts: new Float64Array(buffer, take(8), length),
-    size: new Uint32Array(buffer, take(4), length),
-    slot: new Uint32Array(buffer, take(4), length),
-    ...(isWrapped && {
-      inside: {
-        skip: new Uint32Array(buffer, take(4), length),
-        bytes: new Uint32Array(buffer, take(4), length),
-      },
-    }),
-    flags: new Uint8Array(buffer, take(1), length),
-    type: new Uint8Array(buffer, take(1), length),
-  };
+  if (!isWrapped) return { length, ...columnsOver(plainColumns, length, bytes.buffer, headBytes) };
+  const { skip, bytes: own, ...columns } = columnsOver(wrappedColumns, length, bytes.buffer, headBytes);
+  return { length, ...columns, inside: { skip, bytes: own } };
 }
 
 export function isKey(table: PacketTable, index: number): boolean {

@@ -1,3 +1,4 @@
+import { columnsOver, packColumns, rowBytes } from '../columns';
 import { partitionPoint } from '../stats/partitionPoint';
 
 /** Where every coded packet of a clip's sound lies, one column per field, in the order of the stream. */
@@ -33,17 +34,16 @@ export function soundTableFrom(rows: readonly SoundRow[]): SoundTable {
   };
 }
 
-const bytesPerRow = 8 + 8 + 4;
+const soundColumns = [
+  ['offset', 'f64'],
+  ['at', 'f64'],
+  ['size', 'u32'],
+] as const;
+const bytesPerRow = rowBytes(soundColumns);
 
 /** Packs the columns one after the other: offset, at (float64), size (uint32), little-endian. */
-export function encodeSoundTable({ length, offset, at, size }: SoundTable): Uint8Array {
-  const bytes = new Uint8Array(length * bytesPerRow);
-  let begins = 0;
-  for (const column of [offset, at, size]) {
-    bytes.set(new Uint8Array(column.buffer, column.byteOffset, column.byteLength), begins);
-    begins += column.byteLength;
-  }
-  return bytes;
+export function encodeSoundTable(table: SoundTable): Uint8Array {
+  return packColumns(soundColumns, table, 0, table.length);
 }
 
 /**
@@ -54,13 +54,7 @@ export function decodeSoundTable(packed: Uint8Array): SoundTable {
   const length = packed.byteLength / bytesPerRow;
   if (!Number.isInteger(length))
     throw new RangeError(`A sound table has ${bytesPerRow} bytes per packet, got ${packed.byteLength} bytes`);
-  const { buffer } = new Uint8Array(packed);
-  return {
-    length,
-    offset: new Float64Array(buffer, 0, length),
-    at: new Float64Array(buffer, 8 * length, length),
-    size: new Uint32Array(buffer, 16 * length, length),
-  };
+  return { length, ...columnsOver(soundColumns, length, new Uint8Array(packed).buffer) };
 }
 
 /** The first packet that must be decoded to hear a moment: some before it, as decoders begin in silence. @param before packets */

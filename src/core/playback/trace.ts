@@ -1,3 +1,4 @@
+import { columnsOver, packColumns, putColumns, rowBytes, type ColumnKind } from '../columns';
 import { slotState } from './slots';
 
 /**
@@ -42,10 +43,8 @@ export interface Trace {
 
 export type TraceColumn = Exclude<keyof Trace, 'length'>;
 
-type ColumnKind = 'f64' | 'i32' | 'u16' | 'u8';
-
 /** Columns in the order in which they are stored; wide ones first, so that all stay aligned. */
-const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
+const traceColumns = [
   ['bytes', 'f64'],
   ['readStart', 'f64'],
   ['readEnd', 'f64'],
@@ -68,7 +67,7 @@ const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
   ['state', 'u8'],
   ['skipped', 'u8'],
   ['sound', 'u8'],
-];
+] as const satisfies readonly (readonly [TraceColumn, ColumnKind])[];
 
 const soundColumns: ReadonlySet<string> = new Set([
   'soundReadUs',
@@ -82,7 +81,7 @@ const soundColumns: ReadonlySet<string> = new Set([
 const silentColumns = traceColumns.filter(([name]) => !soundColumns.has(name));
 
 /** Before decoders were told apart from their frames: `arrival` counted packets, and there were no `decodeDone` and `decodeHeldUs`. */
-const earlierColumns: readonly (readonly [TraceColumn | 'arrival', ColumnKind])[] = [
+const earlierColumns = [
   ['bytes', 'f64'],
   ['readStart', 'f64'],
   ['readEnd', 'f64'],
@@ -99,14 +98,11 @@ const earlierColumns: readonly (readonly [TraceColumn | 'arrival', ColumnKind])[
   ['readyDepth', 'u16'],
   ['state', 'u8'],
   ['skipped', 'u8'],
-];
+] as const satisfies readonly (readonly [TraceColumn | 'arrival', ColumnKind])[];
 
-const widths: Record<ColumnKind, number> = { f64: 8, i32: 4, u16: 2, u8: 1 };
-const widthOf = (columns: readonly (readonly [string, ColumnKind])[]) =>
-  columns.reduce((sum, [, kind]) => sum + widths[kind], 0);
-const bytesPerSlot = widthOf(traceColumns);
-const silentBytesPerSlot = widthOf(silentColumns);
-const earlierBytesPerSlot = widthOf(earlierColumns);
+const bytesPerSlot = rowBytes(traceColumns);
+const silentBytesPerSlot = rowBytes(silentColumns);
+const earlierBytesPerSlot = rowBytes(earlierColumns);
 
 /** Sizes that so many slots may have packed, bytes: as they are packed now, and as they were. */
 export const packedTraceBytes = (slots: number): number[] => [
@@ -115,50 +111,26 @@ export const packedTraceBytes = (slots: number): number[] => [
   slots * earlierBytesPerSlot,
 ];
 
-function columnView(kind: ColumnKind, buffer: ArrayBuffer, offset: number, length: number) {
-  switch (kind) {
-    case 'f64':
-      return new Float64Array(buffer, offset, length);
-    case 'i32':
-      return new Int32Array(buffer, offset, length);
-    case 'u16':
-      return new Uint16Array(buffer, offset, length);
-    case 'u8':
-      return new Uint8Array(buffer, offset, length);
-  }
-}
-
-function layOut(
-  length: number,
-  buffer: ArrayBuffer,
-  names: readonly (readonly [string, ColumnKind])[] = traceColumns,
-): Trace {
-  let offset = 0;
-  const columns: Record<string, unknown> = { length };
-  for (const [name, kind] of names) {
-    columns[name] = columnView(kind, buffer, offset, length);
-    offset += widths[kind] * length;
-  }
-  return columns as unknown as Trace;
-}
+const layOut = (length: number, buffer?: ArrayBuffer): Trace => ({
+  length,
+  ...columnsOver(traceColumns, length, buffer),
+});
 
 /** A trace that was packed before sound went along. */
 const fromSilent = (length: number, buffer: ArrayBuffer): Trace => ({
   ...emptyTrace(length),
-  ...layOut(length, buffer, silentColumns),
+  ...columnsOver(silentColumns, length, buffer),
 });
 
 /** A trace that was packed in the earliest layout: its decoders are taken to be done when their frames came. */
 function fromEarlier(length: number, buffer: ArrayBuffer): Trace {
-  const { arrival: _, ...columns } = layOut(length, buffer, earlierColumns) as Trace & {
-    arrival: Int32Array;
-  };
+  const { arrival: _, ...columns } = columnsOver(earlierColumns, length, buffer);
   return { ...emptyTrace(length), ...columns, decodeDone: columns.decodeEnd.slice() };
 }
 
 /** A trace of pending slots: times NaN, frames -1. */
 export function emptyTrace(length: number): Trace {
-  const trace = layOut(length, new ArrayBuffer(length * bytesPerSlot));
+  const trace = layOut(length);
   for (const [name, kind] of traceColumns)
     if (kind === 'f64' && name !== 'bytes') trace[name].fill(Number.NaN);
   for (const name of ['shownFrame', 'soundReadUs', 'soundDecodeUs', 'soundMixUs'] as const)
@@ -168,14 +140,7 @@ export function emptyTrace(length: number): Trace {
 
 /** Packs slots `from` to before `to` of a trace, column after column in `traceColumns` order, little-endian. */
 export function encodeTrace(trace: Trace, from = 0, to = trace.length): Uint8Array {
-  const bytes = new Uint8Array((to - from) * bytesPerSlot);
-  let at = 0;
-  for (const [name] of traceColumns) {
-    const part = trace[name].subarray(from, to);
-    bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at);
-    at += part.byteLength;
-  }
-  return bytes;
+  return packColumns(traceColumns, trace, from, to);
 }
 
 /**
@@ -196,7 +161,7 @@ export function joinTraces(parts: readonly Trace[]): Trace {
   const joined = emptyTrace(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {
-    for (const [name] of traceColumns) joined[name].set(part[name], at);
+    putColumns(traceColumns, part, joined, at);
     at += part.length;
   }
   return joined;

@@ -1,3 +1,5 @@
+import { columnsOver, packColumns, putColumns, rowBytes, type ColumnKind } from '../columns';
+
 /**
  * The record a storage trial leaves: one row per request, one column per field.
  * Times are microseconds from the trial's first request on a monotonic clock.
@@ -26,40 +28,33 @@ export function isMissed({ skipped, endUs, dueUs }: Blocks, row: number): boolea
   return skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number);
 }
 
-const wide = ['startUs', 'endUs', 'bytes', 'dueUs'] as const;
-const middle = ['stream', 'repeat'] as const;
-const narrow = ['write', 'skipped', 'hostLate'] as const;
-const bytesPerBlock = wide.length * 8 + middle.length * 2 + narrow.length;
+/** Columns in the order in which they are stored. */
+const blockColumns = [
+  ['startUs', 'f64'],
+  ['endUs', 'f64'],
+  ['bytes', 'f64'],
+  ['dueUs', 'f64'],
+  ['stream', 'u16'],
+  ['repeat', 'u16'],
+  ['write', 'u8'],
+  ['skipped', 'u8'],
+  ['hostLate', 'u8'],
+] as const satisfies readonly (readonly [Exclude<keyof Blocks, 'length'>, ColumnKind])[];
+const bytesPerBlock = rowBytes(blockColumns);
 
 /** Size of so many packed requests, bytes. */
 export const packedBlockBytes = (blocks: number): number => blocks * bytesPerBlock;
 
-function layOut(length: number, buffer: ArrayBuffer): Blocks {
-  let offset = 0;
-  const columns: Record<string, unknown> = { length };
-  const take = (width: number) => {
-    const at = offset;
-    offset += width * length;
-    return at;
-  };
-  for (const name of wide) columns[name] = new Float64Array(buffer, take(8), length);
-  for (const name of middle) columns[name] = new Uint16Array(buffer, take(2), length);
-  for (const name of narrow) columns[name] = new Uint8Array(buffer, take(1), length);
-  return columns as unknown as Blocks;
-}
-
 export function emptyBlocks(length: number): Blocks {
-  return layOut(length, new ArrayBuffer(length * bytesPerBlock));
+  return { length, ...columnsOver(blockColumns, length) };
 }
 
 /** Names of all columns. */
-export const columnNames = [...wide, ...middle, ...narrow];
+export const columnNames = blockColumns.map(([name]) => name);
 
 /** A record's rows `from` to before `to`, as one piece of memory: column after column, little-endian. */
 export function encodeBlocks(blocks: Blocks, from = 0, to = blocks.length): Uint8Array {
-  const part = emptyBlocks(to - from);
-  for (const name of columnNames) part[name].set(blocks[name].subarray(from, to));
-  return new Uint8Array(part.startUs.buffer);
+  return packColumns(blockColumns, blocks, from, to);
 }
 
 /**
@@ -70,7 +65,7 @@ export function decodeBlocks(packed: Uint8Array): Blocks {
   const length = packed.byteLength / bytesPerBlock;
   if (!Number.isInteger(length))
     throw new RangeError(`A block record has ${bytesPerBlock} bytes per row, got ${packed.byteLength} bytes`);
-  return layOut(length, new Uint8Array(packed).buffer);
+  return { length, ...columnsOver(blockColumns, length, new Uint8Array(packed).buffer) };
 }
 
 /** Joins records in order. */
@@ -78,7 +73,7 @@ export function joinBlocks(parts: readonly Blocks[]): Blocks {
   const joined = emptyBlocks(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {
-    for (const name of columnNames) joined[name].set(part[name], at);
+    putColumns(blockColumns, part, joined, at);
     at += part.length;
   }
   return joined;

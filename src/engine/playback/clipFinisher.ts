@@ -1,17 +1,14 @@
 import { readFrameCode } from '@/core/media/frameCode';
 import type { SlotFinisher, SlotFrames } from './feedSource';
 import { greenAt, type ProcessedPicture, type Processor } from '../codec/processor';
-import type { TraceRecorder } from './traceRecorder';
+import type { ShownFrame } from './playSource';
 
 /** Makes a clip's pictures: scaled to the playback raster, nothing else. */
 export class ClipFinisher implements SlotFinisher {
   private coded: boolean | null = null;
 
   /** @param processor null: decode only */
-  constructor(
-    private readonly processor: Processor | null,
-    private readonly recorder: TraceRecorder,
-  ) {}
+  constructor(private readonly processor: Processor | null) {}
 
   async process(_slot: number, [frame]: SlotFrames): Promise<ProcessedPicture | null> {
     return this.processor && frame ? this.processor.process(frame) : null;
@@ -21,12 +18,12 @@ export class ClipFinisher implements SlotFinisher {
     this.processor?.release(picture);
   }
 
-  /** The number in the picture's block code where the clip carries one, else the timestamp's. */
-  shownFrame(slot: number, picture: ProcessedPicture | null): number {
-    if (!picture || this.coded === false) return slot;
+  /** By the block code in the picture where the clip carries one: whether it does, its first picture tells. */
+  shownFrame(slot: number, picture: ProcessedPicture | null): ShownFrame {
+    if (!picture || this.coded === false) return { frame: slot, isProved: false };
     const code = readFrameCode(picture.width, picture.height, (x, y) => greenAt(picture, x, y));
-    this.coded ??= this.recorder.frameCode = code === slot;
-    return this.coded ? (code ?? -1) : slot;
+    this.coded ??= code === slot;
+    return this.coded ? { frame: code ?? -1, isProved: true } : { frame: slot, isProved: false };
   }
 
   get frameCode(): boolean {

@@ -73,7 +73,7 @@ export async function prepareClip(
     { slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) },
     {
       mediaOf: () => media,
-      finisher: new ClipFinisher(processor, recorder),
+      finisher: new ClipFinisher(processor),
       rasterOf: () => rasterAt(setup, settings.scale),
       threads: settings.threads,
       lowDelay: settings.policy === 'hold-time',

@@ -1,3 +1,4 @@
+import type { RunStart } from './runStart';
 import { hostClock, type Clock } from '../clock';
 import type { InjectedFault } from '@/core/playback/injectedFault';
 
@@ -21,7 +22,7 @@ export class FaultInjector {
   constructor(
     private readonly faults: readonly InjectedFault[],
     private readonly slotUs: number,
-    private readonly startUs: () => number,
+    private readonly start: RunStart,
     private readonly clock: Clock = hostClock,
   ) {}
 
@@ -36,9 +37,8 @@ export class FaultInjector {
 
   private async waitOut(fault: InjectedFault, slot: number): Promise<void> {
     for (;;) {
-      const start = this.startUs();
-      if (Number.isFinite(start)) {
-        const until = start + (slot + fault.slots) * this.slotUs + pastDeadlineUs;
+      if (this.start.isKnown) {
+        const until = this.start.us + (slot + fault.slots) * this.slotUs + pastDeadlineUs;
         const left = until - this.clock.now();
         if (left <= 0) return;
         await this.clock.sleep(left);

@@ -12,7 +12,7 @@ import type { BytesReader } from '../media/plainReader';
 import { FeedDecoder } from '../codec/feedDecoder';
 import { packetOfRow, type WatchThreads } from '../codec/decoder';
 import { clipMedia, type OpenMedia } from '../codec/openMedia';
-import type { PlaySource } from './playSource';
+import type { PlaySource, ShownFrame } from './playSource';
 import type { ProcessedPicture } from '../codec/processor';
 
 /** Frames per layer of a slot; null where there is none. */
@@ -24,7 +24,7 @@ export interface SlotFinisher {
   process(slot: number, frames: SlotFrames): Promise<ProcessedPicture | null>;
   release(picture: ProcessedPicture): void;
   /** See `PlaySource`. */
-  shownFrame(slot: number, picture: ProcessedPicture | null): number;
+  shownFrame(slot: number, picture: ProcessedPicture | null): ShownFrame;
   readonly frameCode: boolean;
   /** Sets up what the slot will need, beside other work. */
   prepare(slot: number, frames: SlotFrames): void;
@@ -292,7 +292,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
     this.options.finisher.release(picture);
   }
 
-  shownFrame(slot: number, picture: ProcessedPicture | null): number {
+  shownFrame(slot: number, picture: ProcessedPicture | null): ShownFrame {
     return this.options.finisher.shownFrame(slot, picture);
   }
 

@@ -2,6 +2,14 @@ import type { RunFaults } from '@/core/media/faults';
 import type { FeedRows, SlotRows } from '@/core/playback/backlog';
 import type { ProcessedPicture } from '../codec/processor';
 
+/** The frame that a picture shows, by its number. */
+export interface ShownFrame {
+  /** As the picture says itself where it is proved, else the one that was asked for; -1: another than any that was asked for. */
+  readonly frame: number;
+  /** True where the picture carries its number: then another than the one that was asked for is a wrong frame. */
+  readonly isProved: boolean;
+}
+
 /** Where a player's slots come from: one clip, or a timeline of several. `Decoded` is what decoding a slot gives. */
 export interface PlaySource<Decoded> {
   /** Reads what a slot takes and keeps it until it is decoded or given up. */
@@ -20,8 +28,8 @@ export interface PlaySource<Decoded> {
   drop(decoded: Decoded): void;
   /** Gives back a picture. */
   release(picture: ProcessedPicture): void;
-  /** The frame number that the picture proves, or the one that was asked for where it cannot tell; -1: another than any that was asked for. */
-  shownFrame(slot: number, picture: ProcessedPicture | null): number;
+  /** The frame that a slot's picture shows. */
+  shownFrame(slot: number, picture: ProcessedPicture | null): ShownFrame;
   /** What was met of frames that are not whole; null: nothing. */
   readonly faults: RunFaults | null;
   /** Why nothing at all could be decoded; null where something was, or nothing was tried. */

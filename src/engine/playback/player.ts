@@ -10,6 +10,7 @@ import type { PlaySound } from '../sound/playSound';
 import type { PlaySource } from './playSource';
 import type { OpenPresenter, PassedSlot, Presenter } from './presenter';
 import type { ProcessedPicture } from '../codec/processor';
+import type { RunStart } from './runStart';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
 import type { PlaybackSettings } from '@/core/playback/settings';
@@ -55,8 +56,7 @@ export class Player<Decoded = unknown> {
   private presenter: Presenter | null = null;
   private readonly holdTime: boolean;
   private readonly faults: FaultInjector;
-  /** t0 on the monotonic clock; NaN during the read-ahead. */
-  private startUs = Number.NaN;
+  private readonly start: RunStart;
   private stopped = false;
   /**
    * When each stage could go on, by when it was done and when the buffers had something for it and room:
@@ -94,7 +94,8 @@ export class Player<Decoded = unknown> {
       buffers: settings.buffers,
       onGiveUp: (slot, where) => parts.recorder.skip(slot, where),
     });
-    this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs, this.clock);
+    this.start = parts.recorder.start;
+    this.faults = new FaultInjector(settings.faults, slotUs, this.start, this.clock);
   }
 
   /** Depths of the buffers now, in slots. */
@@ -164,9 +165,8 @@ export class Player<Decoded = unknown> {
   }
 
   private begin(startUs: number): void {
-    this.startUs = startUs;
+    this.start.us = startUs;
     this.policy.begin(startUs);
-    this.parts.recorder.setStart(startUs);
     this.parts.sound?.begin(startUs);
     this.parts.onStart(startUs);
     this.presenter?.begin(startUs);
@@ -190,7 +190,7 @@ export class Player<Decoded = unknown> {
   }
 
   private sinceStart(): number {
-    return this.clock.now() - this.startUs;
+    return this.clock.now() - this.start.us;
   }
 
   private async readStage(): Promise<void> {
@@ -359,7 +359,7 @@ export class Player<Decoded = unknown> {
       this.offerToViewer(slot, picture);
       return;
     }
-    if (!Number.isNaN(this.startUs) && this.sinceStart() >= deadlineUs(slot, this.parts.slotUs)) {
+    if (this.start.isKnown && this.sinceStart() >= deadlineUs(slot, this.parts.slotUs)) {
       recorder.skip(slot, skippedAt.present);
       if (picture) this.parts.source.release(picture);
       return;
@@ -387,7 +387,7 @@ export class Player<Decoded = unknown> {
     const picture = this.ready.get(slot) ?? null;
     this.ready.delete(slot);
     if (wasReady)
-      this.readyRoom.leave(this.startUs + (shown ? presentedAt : deadlineUs(slot, this.parts.slotUs)));
+      this.readyRoom.leave(this.start.us + (shown ? presentedAt : deadlineUs(slot, this.parts.slotUs)));
     if (shown) {
       const late = recorder.relative('processEnd', slot) > slot * this.parts.slotUs;
       recorder.present(slot, presentedAt, late ? slotState.late : slotState.shown, this.depths);

@@ -1,4 +1,5 @@
 import { skippedAt, slotState } from '@/core/playback/slots';
+import { RunStart } from './runStart';
 import { decodeTrace } from '@/core/playback/trace';
 import { monotonicUs } from '../clock';
 import { expectedDrops, FaultInjector } from './faults';
@@ -16,13 +17,13 @@ function finish(recorder: TraceRecorder, slot: number, state: number = slotState
     'processEnd',
   ] as const)
     recorder.note(column, slot, monotonicUs());
-  recorder.setShownFrame(slot, slot);
+  recorder.setShownFrame(slot, { frame: slot, isProved: false });
   recorder.present(slot, slot * 1000, state, depths);
 }
 
 test('batches follow each other without gap and hold only settled slots', () => {
   const recorder = new TraceRecorder(4, new Float64Array([10, 20, 30, 40]));
-  recorder.setStart(monotonicUs());
+  recorder.start.us = monotonicUs();
   expect(recorder.takeBatch()).toBeNull();
   finish(recorder, 0);
   finish(recorder, 2); // slot 1 is still under way
@@ -44,7 +45,7 @@ test('batches follow each other without gap and hold only settled slots', () => 
 test('times are given out from t0, also those of the read-ahead', () => {
   const recorder = new TraceRecorder(1, new Float64Array(1));
   const marked = recorder.note('readStart', 0, monotonicUs());
-  recorder.setStart(marked + 5_000);
+  recorder.start.us = marked + 5_000;
   finish(recorder, 0);
   recorder.note('readStart', 0, monotonicUs());
   const trace = decodeTrace(recorder.takeBatch()!.data);
@@ -53,14 +54,13 @@ test('times are given out from t0, also those of the read-ahead', () => {
 });
 
 test('a frame number that is not the slot is a wrong frame where pictures carry one, and only there', () => {
-  for (const [coded, state] of [
+  for (const [isProved, state] of [
     [true, slotState.wrong],
     [false, slotState.shown],
   ] as const) {
     const recorder = new TraceRecorder(1, new Float64Array(1));
-    recorder.frameCode = coded;
-    recorder.setStart(0);
-    recorder.setShownFrame(0, 99);
+    recorder.start.us = 0;
+    recorder.setShownFrame(0, { frame: 99, isProved });
     recorder.present(0, 10, slotState.shown, depths);
     expect(recorder.trace.state[0]).toBe(state);
   }
@@ -68,15 +68,15 @@ test('a frame number that is not the slot is a wrong frame where pictures carry 
 
 test('a frame finished after its slot was passed does not count as shown', () => {
   const recorder = new TraceRecorder(1, new Float64Array(1));
-  recorder.setStart(monotonicUs());
+  recorder.start.us = monotonicUs();
   recorder.present(0, Number.NaN, slotState.dropped, depths);
-  recorder.setShownFrame(0, 0);
+  recorder.setShownFrame(0, { frame: 0, isProved: false });
   expect(recorder.trace.shownFrame[0]).toBe(-1);
 });
 
 test('what is under way at the end is given up where it was', () => {
   const recorder = new TraceRecorder(5, new Float64Array(5));
-  recorder.setStart(0);
+  recorder.start.us = 0;
   const reached: (readonly ('readEnd' | 'decodeEnd' | 'processEnd')[])[] = [
     [],
     ['readEnd'],
@@ -115,8 +115,9 @@ describe('injected faults', () => {
   });
 
   test('hold their stage until the last slot has passed, and leave all others alone', async () => {
-    const start = monotonicUs();
-    const injector = new FaultInjector(faults, 20_000, () => start);
+    const start = new RunStart();
+    start.us = monotonicUs();
+    const injector = new FaultInjector(faults, 20_000, start);
     let passed = 0;
     for (const other of [injector.hold('decode', 3), injector.hold('read', 4)])
       void other.then(() => {
@@ -129,12 +130,12 @@ describe('injected faults', () => {
     expect(injector.isHolding).toBe(true);
     await holding;
     expect(injector.isHolding).toBe(false);
-    expect(monotonicUs() - start).toBeGreaterThanOrEqual(5 * 20_000);
+    expect(monotonicUs() - start.us).toBeGreaterThanOrEqual(5 * 20_000);
   });
 
   test('wait for t0 while it is unknown', async () => {
-    let start = Number.NaN;
-    const injector = new FaultInjector([{ stage: 'read', slot: 0, slots: 1 }], 1_000, () => start);
+    const start = new RunStart();
+    const injector = new FaultInjector([{ stage: 'read', slot: 0, slots: 1 }], 1_000, start);
     let over = false;
     const holding = injector.hold('read', 0).then(() => {
       over = true;
@@ -143,7 +144,7 @@ describe('injected faults', () => {
       setTimeout(resolve, 30);
     });
     expect(over).toBe(false);
-    start = monotonicUs();
+    start.us = monotonicUs();
     await holding;
     expect(over).toBe(true);
   });

@@ -1,5 +1,7 @@
 import { skippedAt, slotState } from '@/core/playback/slots';
 import type { PlaySound } from '../sound/playSound';
+import type { ShownFrame } from './playSource';
+import { RunStart } from './runStart';
 import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
 
 type TimeColumn =
@@ -18,16 +20,15 @@ type TimeColumn =
  */
 export class TraceRecorder {
   readonly trace: Trace;
-  private startUs = Number.NaN;
+  readonly start = new RunStart();
   private flushed = 0;
   private readonly pipelineDone: Uint8Array;
   private readonly passed: Uint8Array;
+  /** 1 where the slot's picture carried its number. */
+  private readonly proved: Uint8Array;
   settled = 0;
   shown = 0;
   dropped = 0;
-
-  /** True when pictures carry their frame number: a shown frame with another number than its slot's is then a wrong one. */
-  frameCode = false;
 
   /** What works the run's sound out; null: none is played. */
   sound: Pick<PlaySound, 'isSettled' | 'note'> | null = null;
@@ -42,10 +43,7 @@ export class TraceRecorder {
     this.trace.bytes.set(bytesPerSlot.subarray(0, slotCount));
     this.pipelineDone = new Uint8Array(slotCount);
     this.passed = new Uint8Array(slotCount);
-  }
-
-  setStart(startUs: number): void {
-    this.startUs = startUs;
+    this.proved = new Uint8Array(slotCount);
   }
 
   /** Notes a time on the monotonic clock in a column; returns it. */
@@ -61,12 +59,14 @@ export class TraceRecorder {
 
   /** A noted time from t0, µs. */
   relative(column: TimeColumn, slot: number): number {
-    return this.absolute(column, slot) - this.startUs;
+    return this.absolute(column, slot) - this.start.us;
   }
 
   /** The frame that a slot is to show. A frame that is finished after its slot has passed is not shown any more. */
-  setShownFrame(slot: number, frame: number): void {
-    if (this.passed[slot] === 0) this.trace.shownFrame[slot] = frame;
+  setShownFrame(slot: number, { frame, isProved }: ShownFrame): void {
+    if (this.passed[slot] !== 0) return;
+    this.trace.shownFrame[slot] = frame;
+    this.proved[slot] = Number(isProved);
   }
 
   setWoke(slot: number, wokeAtUs: number): void {
@@ -93,7 +93,9 @@ export class TraceRecorder {
     trace.readyDepth[slot] = depths.ready;
     const isShown = state === slotState.shown || state === slotState.late;
     const wrong =
-      isShown && this.frameCode && trace.shownFrame[slot] !== (this.expected ? this.expected[slot] : slot);
+      isShown &&
+      this.proved[slot] === 1 &&
+      trace.shownFrame[slot] !== (this.expected ? this.expected[slot] : slot);
     trace.state[slot] = wrong ? slotState.wrong : state;
     if (isShown) this.shown++;
     else {
@@ -170,7 +172,7 @@ export class TraceRecorder {
       'processEnd',
     ] as const) {
       const times = copy[column];
-      for (let i = 0; i < times.length; i++) times[i] = (times[i] as number) - this.startUs;
+      for (let i = 0; i < times.length; i++) times[i] = (times[i] as number) - this.start.us;
     }
     this.sound?.note(copy, from);
     return copy;

@@ -53,7 +53,7 @@ export class SlotPictures {
       finisher: {
         process: () => Promise.resolve(null),
         release: () => undefined,
-        shownFrame: (slot) => slot,
+        shownFrame: (slot) => ({ frame: slot, isProved: false }),
         frameCode: false,
         prepare: (slot, frames) => pictures.prepare(slot, frames),
         close: () => pictures.close(),

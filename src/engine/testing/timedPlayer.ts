@@ -2,7 +2,7 @@ import type { FeedRows, SlotRows } from '@/core/playback/backlog';
 import type { Policy } from '@/core/playback/slots';
 import type { Trace } from '@/core/playback/trace';
 import type { FrameGraph, Work } from '@/core/playback/work';
-import type { PlaySource } from '../playback/playSource';
+import type { PlaySource, ShownFrame } from '../playback/playSource';
 import { Player } from '../playback/player';
 import { TraceRecorder } from '../playback/traceRecorder';
 import { ViewerTap } from '../playback/viewerTap';
@@ -75,8 +75,8 @@ class TimedSource implements PlaySource<number> {
   release(): void {
     /* nothing is held */
   }
-  shownFrame(slot: number): number {
-    return slot;
+  shownFrame(slot: number): ShownFrame {
+    return { frame: slot, isProved: false };
   }
   close(): Promise<void> {
     return Promise.resolve();

@@ -46,7 +46,7 @@ export async function openCourse(
       if (!open) throw new EngineError('clip-not-at-hand');
       return open;
     },
-    finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder),
+    finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor),
     rasterOf: ({ itemId, media }) => {
       const [item, open] = [items.get(itemId), opened.media.get(media)];
       return item && open ? deviceRaster(item, open.setup, raster) : null;

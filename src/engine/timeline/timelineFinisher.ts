@@ -4,13 +4,15 @@ import { prerenderedTrack } from '@/core/timeline/flatten';
 import { lumaReader } from '../media/luma';
 import type { SlotFinisher, SlotFrames } from '../playback/feedSource';
 import type { ProcessedPicture } from '../codec/processor';
-import type { TraceRecorder } from '../playback/traceRecorder';
+import type { ShownFrame } from '../playback/playSource';
 import type { SlotProcessor } from './slotProcessor';
 
 /** Makes a timeline's pictures of the frames of their layers, and proves that those are the ones asked for. */
 export class TimelineFinisher implements SlotFinisher {
   private readonly coded = new Map<string, boolean>();
   private readonly shown: Int32Array;
+  /** 1 where a picture that went into the slot's carried its number. */
+  private readonly proved: Uint8Array;
   frameCode = false;
 
   /** @param processor null: decode only */
@@ -18,9 +20,9 @@ export class TimelineFinisher implements SlotFinisher {
     private readonly plan: CoursePlan,
     private readonly hasMedia: (media: string) => boolean,
     private readonly processor: SlotProcessor | null,
-    private readonly recorder: TraceRecorder,
   ) {
     this.shown = expectedFrames(plan);
+    this.proved = new Uint8Array(this.shown.length);
   }
 
   async process(slot: number, frames: SlotFrames): Promise<ProcessedPicture | null> {
@@ -44,7 +46,8 @@ export class TimelineFinisher implements SlotFinisher {
       const code = luma && readFrameCode(frame.width, frame.height, luma);
       if (!this.coded.has(media)) this.coded.set(media, code === wanted);
       if (!this.coded.get(media)) return;
-      this.frameCode = this.recorder.frameCode = true;
+      this.frameCode = true;
+      this.proved[slot] = 1;
       if (code !== wanted) this.shown[slot] = code === null ? -1 : code;
     });
   }
@@ -53,8 +56,8 @@ export class TimelineFinisher implements SlotFinisher {
     this.processor?.release(picture);
   }
 
-  shownFrame(slot: number): number {
-    return this.shown[slot] as number;
+  shownFrame(slot: number): ShownFrame {
+    return { frame: this.shown[slot] as number, isProved: this.proved[slot] === 1 };
   }
 
   async close(): Promise<void> {

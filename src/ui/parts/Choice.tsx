@@ -58,9 +58,6 @@ export const cacheOptions = [
   ['cold', 'Cold'],
   ['warm', 'Warm, on purpose'],
 ] as const;
-export function CacheChoice({ value, onChange }: Simple<'cold' | 'warm'>) {
-  return <Choice label="System cache" value={value} onChange={onChange} options={cacheOptions} />;
-}
 
 /** Which form of the footage a run reads. */
 export const readsOptions = [

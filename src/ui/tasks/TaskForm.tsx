@@ -1,20 +1,30 @@
 'use client';
-import type { TrialAsked } from '@/core/asked/trials';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import type { TrialAsked } from '@/core/asked/trials';
+import { analysisInput } from '@/core/kinds/analysis';
+import { exportInput } from '@/core/kinds/export';
 import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds/kinds';
+import { prerenderInput } from '@/core/kinds/prerender';
 import { plainName } from '@/core/simulated';
+import { analysisFacts } from '@/core/tasks/analysis';
 import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
 import type { TaskChoices } from '@/server/timelines/tasks';
+import { Folded, Form, FormCheck, FormChoice, FormNumberField, FormProblems, FormSelect } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
+import { cacheOptions, Choice, PrerenderedChoice, readsOptions } from '../parts/Choice';
+import { figure, figureOrNull } from '../parts/Field';
+import {
+  clipSubject,
+  SubjectChoice,
+  timelineSubject,
+  volumeSubject,
+  type Subject,
+} from '../parts/SubjectChoice';
 import { useWorkedIn } from '../parts/WorkedIn';
-import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
-import { figure, figureOrNull, FormError, NumberField } from '../parts/Field';
-import { useSend } from '../useSend';
-import { analysisFacts } from '@/core/tasks/analysis';
 import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
-import { OpeningForm } from './OpeningForm';
 import {
   DeliveryField,
   deliveryWords,
@@ -23,15 +33,7 @@ import {
   useEncodeDevice,
   useExportChoice,
 } from './ExportFields';
-import { CheckField } from '../parts/Checkbox';
-import {
-  clipSubject,
-  SubjectChoice,
-  timelineSubject,
-  volumeSubject,
-  type Subject,
-} from '../parts/SubjectChoice';
-import { SelectField } from '../parts/Select';
+import { OpeningForm } from './OpeningForm';
 
 /** What the form's button does. */
 const verbs: Readonly<Record<TaskKind, string>> = {
@@ -95,54 +97,59 @@ function MakingForm({
   wanted: TaskWanted;
 }) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
   const [what, setWhat] = useState(first);
   const exported = useExportChoice(deliveries);
   const encoder = useEncodeDevice(encodeDevices, exported.typed);
   const analysis = useAnalysisChoice();
-  const [intermediate, setIntermediate] = useState<IntermediateId>('prores-lt');
-  const [targetVolumeId, setTargetVolumeId] = useState(volumes[0]?.id ?? '');
-  const [from, setFrom] = useState(wanted.from);
-  const [to, setTo] = useState(wanted.to);
-  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
-  const [prerendered, setPrerendered] = useState(false);
-  const [cache, setCache] = useState<'cold' | 'warm'>('cold');
   const { workedIn, choices: workedChoices } = useWorkedIn();
-  const [keep, setKeep] = useState(false);
-  const [likeness, setLikeness] = useState(false);
-  const [threads, setThreads] = useState('');
+  const making = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
+    schema: taskInputs[task],
+    defaults: {
+      intermediate: 'prores-lt',
+      targetVolumeId: volumes[0]?.id ?? '',
+      from: wanted.from,
+      to: wanted.to,
+      read: 'originals',
+      prerendered: false,
+      warm: 'cold',
+      keep: false,
+      likeness: false,
+      threads: '',
+    },
+    bodyOf: ({ intermediate, keep, likeness, prerendered, ...typed }): TrialAsked => {
+      const asked = {
+        ...(what?.kind === 'timeline' ? { timelineId: what.id } : { clipId: what?.id ?? '' }),
+        from: typed.from.trim() === '' ? 0 : figure(typed.from),
+        to: figureOrNull(typed.to),
+        targetVolumeId: typed.targetVolumeId,
+        read: typed.read,
+        warm: typed.warm === 'warm',
+        ...workedIn,
+        threads: typed.threads.trim() === '' ? 0 : figure(typed.threads),
+      };
+      const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
+      if (task === 'export')
+        return { kind: task, ...asked, ...exported.body(), ...device, keep, prerendered, likeness };
+      return task === 'analysis'
+        ? { kind: task, ...asked, intermediate, ...analysis.body(), keep, prerendered }
+        : { kind: task, ...asked, intermediate, likeness };
+    },
+  });
+  const { targetVolumeId, keep, prerendered } = useTyped(making);
+  const { form, busy } = making;
   const name = kindNames[task];
   const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
-  const start = async () => {
-    const asked = {
-      ...(what?.kind === 'timeline' ? { timelineId: what.id } : { clipId: what?.id ?? '' }),
-      from: from.trim() === '' ? 0 : figure(from),
-      to: figureOrNull(to),
-      targetVolumeId,
-      read,
-      warm: cache === 'warm',
-      ...workedIn,
-      threads: threads.trim() === '' ? 0 : figure(threads),
-    };
-    const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
-    const body: TrialAsked =
-      task === 'export'
-        ? { kind: task, ...asked, ...exported.body(), ...device, keep, prerendered, likeness }
-        : task === 'analysis'
-          ? { kind: task, ...asked, intermediate, ...analysis.body(), keep, prerendered }
-          : { kind: task, ...asked, intermediate, likeness };
-    const made = await send('POST /api/trials', { body });
-    if (made) router.push(`/trials/tasks/${made.id}`);
-  };
-  const at = (field: string) => error?.field === field;
+  const at = (field: string) =>
+    (form.formState.errors as Readonly<Record<string, unknown>>)[field] !== undefined;
   const simulated = volumes.find(({ id }) => id === targetVolumeId)?.simulated ?? false;
   return (
-    <form
-      aria-label={name}
+    <Form
+      of={making}
+      label={name}
       className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+      onSubmit={async () => {
+        const made = await making.send();
+        if (made) router.push(`/trials/tasks/${made.id}`);
       }}
     >
       <div className="flex flex-wrap items-end gap-3">
@@ -153,12 +160,10 @@ function MakingForm({
           others={others}
           invalid={at('timelineId') || at('clipId')}
         />
-        <SelectField
+        <FormSelect
+          name="targetVolumeId"
           label="To volume"
-          value={targetVolumeId}
-          onChange={setTargetVolumeId}
           options={volumes.map(({ id, name: volume, simulated: made }) => [id, plainName(volume, made)])}
-          invalid={at('targetVolumeId')}
           className="w-56"
         />
         <Button look="main" type="submit" disabled={busy || what === null || targetVolumeId === ''}>
@@ -174,15 +179,13 @@ function MakingForm({
       ) : (
         <div className="flex flex-wrap items-end gap-3">
           {isAnalysis && <AnalysisFields {...analysis} at={at} />}
-          <SelectField
+          <FormSelect
+            name="intermediate"
             label={isAnalysis ? 'Written as' : 'Intermediate'}
-            value={intermediate}
-            onChange={(id) => setIntermediate(id)}
             options={intermediateIds.map((id) => [id, intermediateWords(id)])}
-            invalid={at('intermediate')}
             className="w-56"
           />
-          <Stretch from={from} to={to} onFrom={setFrom} onTo={setTo} at={at} />
+          <Stretch />
         </div>
       )}
       <p className="text-sm text-muted">
@@ -196,56 +199,57 @@ function MakingForm({
           ' The encoder is simulated: its pictures are encoded in software before, and given out at the times of its model.'}
         {simulated && ' The volume is simulated: writes are held to the times of its model.'}
       </p>
-      <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
-        <div className="mt-2 flex flex-wrap items-end gap-4">
-          {isExport && <Stretch from={from} to={to} onFrom={setFrom} onTo={setTo} at={at} />}
-          <ReadsChoice value={read} onChange={setRead} />
-          {task !== 'pre-render' && <PrerenderedChoice value={prerendered} onChange={setPrerendered} />}
-          <CacheChoice value={cache} onChange={setCache} />
-          {workedChoices()}
-          <NumberField
-            label="Threads"
-            value={threads}
-            placeholder="one per core"
-            onChange={setThreads}
-            invalid={at('threads')}
+      <Folded
+        summary="Further conditions"
+        names={[...(isExport ? ['from', 'to'] : []), 'read', 'prerendered', 'warm', 'threads']}
+      >
+        {isExport && <Stretch />}
+        <FormChoice name="read" label="Reads" options={readsOptions} />
+        {task !== 'pre-render' && (
+          <PrerenderedChoice
+            value={prerendered}
+            onChange={(on) =>
+              form.setValue('prerendered', on, { shouldValidate: form.formState.isSubmitted })
+            }
           />
-          {task !== 'pre-render' && (
-            <CheckField checked={keep} onChange={setKeep}>
-              Keep the result
-            </CheckField>
-          )}
-          {!isAnalysis && (
-            <CheckField checked={likeness} onChange={setLikeness}>
-              Measure the loss (SSIM, PSNR)
-            </CheckField>
-          )}
-        </div>
-      </details>
-      <FormError message={error?.message} />
-    </form>
+        )}
+        <FormChoice name="warm" label="System cache" options={cacheOptions} />
+        {workedChoices()}
+        <FormNumberField name="threads" label="Threads" placeholder="one per core" />
+        {task !== 'pre-render' && (
+          <FormCheck name="keep" className="mt-5 h-9">
+            Keep the result
+          </FormCheck>
+        )}
+        {!isAnalysis && (
+          <FormCheck name="likeness" className="mt-5 h-9">
+            Measure the loss (SSIM, PSNR)
+          </FormCheck>
+        )}
+      </Folded>
+      <FormProblems />
+    </Form>
   );
 }
 
 /** Slots of the timeline or clip that are worked on. */
-function Stretch({
-  from,
-  to,
-  onFrom,
-  onTo,
-  at,
-}: {
-  from: string;
-  to: string;
-  onFrom: (value: string) => void;
-  onTo: (value: string) => void;
-  at: (field: string) => boolean;
-}) {
+function Stretch() {
   return (
     <>
-      <NumberField label="From slot" value={from} placeholder="0" onChange={onFrom} invalid={at('from')} />
-      <NumberField label="Up to slot" value={to} placeholder="the end" onChange={onTo} invalid={at('to')} />
+      <FormNumberField name="from" label="From slot" placeholder="0" />
+      <FormNumberField name="to" label="Up to slot" placeholder="the end" />
     </>
   );
 }
+
+/** A task as it is chosen; figures are text. */
+interface Typed extends Record<'targetVolumeId' | 'from' | 'to' | 'threads', string> {
+  readonly intermediate: IntermediateId;
+  readonly read: 'originals' | 'proxies';
+  readonly prerendered: boolean;
+  readonly warm: 'cold' | 'warm';
+  readonly keep: boolean;
+  readonly likeness: boolean;
+}
+
+const taskInputs = { export: exportInput, 'pre-render': prerenderInput, analysis: analysisInput };

@@ -1,27 +1,30 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useMemo, useState } from 'react';
-import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
+import { useMemo, useRef, useState } from 'react';
+import { rampInput } from '@/core/kinds/ramp';
+import { scrubInput } from '@/core/kinds/scrub';
+import { builtInGestures } from '@/core/scrub/gesture';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
 import type { LibraryClip } from '@/server/library/clipList';
 import type { ListPart } from '@/server/trials/trialList';
+import { Folded, Form, FormChoice, FormNumberField, FormProblems, FormSelect } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { ClipChoice } from '../parts/ClipChoice';
 import { clipSubject, SubjectChoice, timelineSubject, type Subject } from '../parts/SubjectChoice';
 import { useWorkedIn } from '../parts/WorkedIn';
-import { Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
+import { Choice, readsOptions, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
-import { figure, FormError, NumberField } from '../parts/Field';
+import { figure, FormError } from '../parts/Field';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { gestureWords } from './testWords';
 import { CheckField } from '../parts/Checkbox';
 import { toggled } from '@/core/toggled';
-import { SelectField } from '../parts/Select';
 
 interface TestsViewProps {
   readonly list: ListPart;
@@ -110,22 +113,21 @@ function ScrubForm({
   wantedTimelineId,
 }: Omit<TestsViewProps, 'list'>) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
   const subjects = useMemo(() => timelines.map(timelineSubject), [timelines]);
   const [target, setTarget] = useState<Subject | null>(
     () => subjects.find(({ id }) => id === wantedTimelineId) ?? (firstClip && clipSubject(firstClip)),
   );
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(['slow-drag']));
-  const [scale, setScale] = useState<PlaybackScale>('full');
-  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
-  const [speed, setSpeed] = useState('4');
-  const [seed, setSeed] = useState('1');
   const { workedIn, choices: workedChoices } = useWorkedIn();
   const { readAs, fields: readFields } = useReadAs();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
-  const toggle = (id: string) => setChosen((before) => toggled(before, id));
-  const start = async () => {
-    const base = {
+  /** The recorded gesture that is asked for; null: the built-in ones. */
+  const recorded = useRef<string | null>(null);
+  const scrubbing = useRequestForm<'POST /api/trials', ScrubTyped>('POST /api/trials', {
+    schema: scrubInput,
+    defaults: { scale: 'full', read: 'originals', speed: '4', seed: '1' },
+    bodyOf: ({ scale, read, speed, seed }) => ({
+      kind: 'scrub',
       ...(target?.kind === 'timeline' ? { timelineId: target.id } : { clipId: target?.id ?? '' }),
       scale,
       read,
@@ -134,103 +136,72 @@ function ScrubForm({
       ...readAs,
       ...workedIn,
       decodeOn,
-    };
-    const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
+      ...(recorded.current === null
+        ? { gestures: builtInGestures.filter((kind) => chosen.has(kind)) }
+        : { gestures: ['recorded' as const], gestureId: recorded.current }),
+    }),
+  });
+  const errors = scrubbing.form.formState.errors as Readonly<Record<string, unknown>>;
+  const toggle = (id: string) => setChosen((before) => toggled(before, id));
+  /** The built-in gestures are asked for together, each recorded one by itself. */
+  const start = async () => {
     const ids: string[] = [];
-    if (builtIn.length > 0)
-      ids.push(
-        ...((await send('POST /api/trials', { body: { ...base, kind: 'scrub', gestures: builtIn } }))?.ids ??
-          []),
-      );
-    for (const id of chosen)
-      if (id.startsWith('g:'))
-        ids.push(
-          ...((
-            await send('POST /api/trials', {
-              body: {
-                kind: 'scrub',
-                ...base,
-                gestures: ['recorded'],
-                gestureId: id.slice(2),
-              },
-            })
-          )?.ids ?? []),
-        );
+    const ownGestures = [...chosen].filter((id) => id.startsWith('g:')).map((id) => id.slice(2));
+    const isBuiltIn = builtInGestures.some((kind) => chosen.has(kind));
+    for (const gesture of [...(isBuiltIn ? [null] : []), ...ownGestures]) {
+      recorded.current = gesture;
+      ids.push(...((await scrubbing.send())?.ids ?? []));
+    }
+    recorded.current = null;
     if (ids.length === 1) router.push(`/timelines/tests/${ids[0]}`);
   };
   return (
-    <form
-      aria-label="Scrub trial"
-      className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
-      }}
-    >
+    <Form of={scrubbing} label="Scrub trial" className="flex flex-col gap-3" onSubmit={start}>
       <div className="flex flex-wrap items-end gap-3">
         <SubjectChoice label="Clip or timeline" value={target} onChange={setTarget} others={subjects} />
-        <ScaleChoice value={scale} onChange={setScale} />
-        <ReadsChoice value={read} onChange={setRead} />
-        <Button look="main" type="submit" disabled={busy || target === null || chosen.size === 0}>
+        <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
+        <FormChoice name="read" label="Reads" options={readsOptions} />
+        <Button look="main" type="submit" disabled={scrubbing.busy || target === null || chosen.size === 0}>
           Scrub and measure
         </Button>
       </div>
       <fieldset className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
         <legend className="mb-1 text-xs text-muted">Gestures</legend>
-        {builtInGestures.map((gesture: BuiltInGesture) => (
-          <CheckField
-            key={gesture}
-            className=""
-            checked={chosen.has(gesture)}
-            onChange={() => toggle(gesture)}
-          >
-            {gestureWords[gesture]}
-          </CheckField>
-        ))}
-        {gestures.map(({ id, name }) => (
-          <CheckField
-            key={id}
-            className=""
-            checked={chosen.has(`g:${id}`)}
-            onChange={() => toggle(`g:${id}`)}
-          >
-            recorded: {name}
+        {[
+          ...builtInGestures.map((gesture) => [gesture, gestureWords[gesture]] as const),
+          ...gestures.map(({ id, name }) => [`g:${id}`, `recorded: ${name}`] as const),
+        ].map(([id, name]) => (
+          <CheckField key={id} className="" checked={chosen.has(id)} onChange={() => toggle(id)}>
+            {name}
           </CheckField>
         ))}
       </fieldset>
-      <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
-        <div className="mt-2 flex flex-wrap items-end gap-3">
-          <SelectField
-            label="Shuttle speed"
-            value={speed}
-            onChange={setSpeed}
-            options={[
-              ['2', '2x'],
-              ['4', '4x'],
-              ['8', '8x'],
-              ['-2', '2x back'],
-              ['-4', '4x back'],
-              ['-8', '8x back'],
-            ]}
-            className="w-28"
-          />
-          <NumberField
-            label="Seed"
-            value={seed}
-            onChange={setSeed}
-            invalid={error?.field === 'seed'}
-            className="w-24"
-          />
-          {readFields(error?.field === 'underWay')}
-          {workedChoices()}
-          {decodedBy(error?.field === 'decodeOn')}
-        </div>
-      </details>
-      <FormError message={error?.message} />
-    </form>
+      <Folded summary="Further conditions" names={['speed', 'seed', 'underWay', 'decodeOn']}>
+        <FormSelect name="speed" label="Shuttle speed" options={shuttleSpeeds} className="w-28" />
+        <FormNumberField name="seed" label="Seed" className="w-24" />
+        {readFields(errors.underWay !== undefined)}
+        {workedChoices()}
+        {decodedBy(errors.decodeOn !== undefined)}
+      </Folded>
+      <FormProblems />
+    </Form>
   );
 }
+
+/** A scrub trial as it is chosen; figures are text. */
+interface ScrubTyped extends Record<'speed' | 'seed', string> {
+  readonly scale: PlaybackScale;
+  readonly read: 'originals' | 'proxies';
+}
+
+const shuttleSpeeds = [
+  ['2', '2x'],
+  ['4', '4x'],
+  ['8', '8x'],
+  ['-2', '2x back'],
+  ['-4', '4x back'],
+  ['-8', '8x back'],
+] as const;
 
 function RampForm({
   firstClip,
@@ -240,65 +211,48 @@ function RampForm({
   devices: readonly DeviceChoice[];
 }) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const { readAs, fields: readFields } = useReadAs();
-  const [clip, setClip] = useState(firstClip);
-  const [family, setFamily] = useState<'streams' | 'grades'>('streams');
-  const [most, setMost] = useState('16');
   const { workedIn, choices: workedChoices } = useWorkedIn();
-  const [seconds, setSeconds] = useState('3');
+  const [clip, setClip] = useState(firstClip);
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
-  const start = async () => {
-    const begun = await send('POST /api/trials', {
-      body: {
-        kind: 'ramp',
-        clipId: clip?.id ?? '',
-        family,
-        ...readAs,
-        ...workedIn,
-        decodeOn,
-        most: figure(most),
-        seconds: figure(seconds),
-        scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
-      },
-    });
-    if (begun) router.push(`/timelines/tests/${begun.id}`);
-  };
+  const ramping = useRequestForm<'POST /api/trials', RampTyped>('POST /api/trials', {
+    schema: rampInput,
+    defaults: { family: 'streams', most: '16', seconds: '3' },
+    bodyOf: ({ family, most, seconds }) => ({
+      kind: 'ramp',
+      clipId: clip?.id ?? '',
+      family,
+      ...readAs,
+      ...workedIn,
+      decodeOn,
+      most: figure(most),
+      seconds: figure(seconds),
+      scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
+    }),
+  });
+  const errors = ramping.form.formState.errors as Readonly<Record<string, unknown>>;
   return (
-    <form
-      aria-label="Load ramp"
-      className="flex flex-wrap items-end gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+    <Form
+      of={ramping}
+      label="Load ramp"
+      className="flex flex-wrap items-start gap-3"
+      onSubmit={async () => {
+        const begun = await ramping.send();
+        if (begun) router.push(`/timelines/tests/${begun.id}`);
       }}
     >
       <ClipChoice value={clip} onChange={setClip} />
-      <Choice
+      <FormChoice
+        name="family"
         label="Add"
-        value={family}
-        onChange={setFamily}
         options={[
           ['streams', 'Streams side by side'],
           ['grades', 'Grades'],
         ]}
       />
-      <NumberField
-        label="At most"
-        value={most}
-        onChange={setMost}
-        invalid={error?.field === 'most'}
-        className="w-20"
-      />
-      <NumberField
-        label="Play each"
-        unit="s"
-        value={seconds}
-        onChange={setSeconds}
-        invalid={error?.field === 'seconds'}
-        className="w-20"
-      />
+      <FormNumberField name="most" label="At most" className="w-20" />
+      <FormNumberField name="seconds" label="Play each" unit="s" className="w-20" />
       <fieldset className="flex gap-3 text-sm">
         <legend className="mb-1 text-xs text-muted">At scale</legend>
         {scaleOptions.map(([scale, name]) => (
@@ -311,15 +265,25 @@ function RampForm({
           </CheckField>
         ))}
       </fieldset>
-      {readFields(error?.field === 'underWay')}
+      {readFields(errors.underWay !== undefined)}
       {workedChoices()}
-      {decodedBy(error?.field === 'decodeOn')}
-      <Button look="main" type="submit" disabled={busy || clip === null || chosen.size === 0}>
+      {decodedBy(errors.decodeOn !== undefined)}
+      <Button
+        look="main"
+        type="submit"
+        disabled={ramping.busy || clip === null || chosen.size === 0}
+        className="mt-5"
+      >
         Find the edge
       </Button>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
+}
+
+/** A ramp as it is chosen; figures are text. */
+interface RampTyped extends Record<'most' | 'seconds', string> {
+  readonly family: 'streams' | 'grades';
 }
 
 function CostsForm({ firstClip }: { firstClip: LibraryClip | null }) {

@@ -4,15 +4,18 @@ import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import { loadInput, timelineInput } from '@/core/asked/timelines';
 import type { TimelineListRow } from '@/db/queries/timelines';
 import type { LibraryClip } from '@/server/library/clipList';
 import type { ImportReport } from '@/server/timelines/timelines';
+import { Form, FormNumberField, FormProblems, FormSelect, FormTextField } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { ClipChoice } from '../parts/ClipChoice';
 import { SearchChoice, searchIn } from '../parts/SearchChoice';
 import { Empty } from '../parts/Empty';
-import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
+import { figure, figureOrNull, FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { DataTable } from '../table/DataTable';
 import { useSend } from '../useSend';
@@ -110,65 +113,36 @@ export function TimelinesView({
 
 function NewTimeline() {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const [name, setName] = useState('');
-  const [rate, setRate] = useState('24/1');
-  const [width, setWidth] = useState('1920');
-  const [height, setHeight] = useState('1080');
-  const begin = async () => {
-    const made = await send('POST /api/timelines', {
-      body: {
-        name,
-        rate: rateFrom(rate),
-        width: figure(width),
-        height: figure(height),
-      },
-    });
-    if (made) router.push(`/timelines/${made.id}`);
-  };
+  const beginning = useRequestForm('POST /api/timelines', {
+    schema: timelineInput,
+    defaults: { name: '', rate: '24/1', width: '1920', height: '1080' },
+    bodyOf: ({ name, rate, width, height }) => ({
+      name,
+      rate: rateFrom(rate),
+      width: figure(width),
+      height: figure(height),
+    }),
+  });
   return (
-    <form
-      aria-label="New timeline"
-      className="flex flex-wrap items-end gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void begin();
+    <Form
+      of={beginning}
+      label="New timeline"
+      className="flex flex-wrap items-start gap-3"
+      onSubmit={async () => {
+        const made = await beginning.send();
+        if (made) router.push(`/timelines/${made.id}`);
       }}
     >
-      <TextField
-        label="Name"
-        value={name}
-        onChange={setName}
-        className="min-w-64 flex-1"
-        invalid={error?.field === 'name'}
-      />
-      <SelectField
-        label="Slots per second"
-        value={rate}
-        onChange={setRate}
-        options={rateOptions}
-        className="w-28"
-      />
-      <NumberField
-        label="Width"
-        value={width}
-        onChange={setWidth}
-        invalid={error?.field === 'width'}
-        className="w-24"
-      />
-      <NumberField
-        label="Height"
-        value={height}
-        onChange={setHeight}
-        invalid={error?.field === 'height'}
-        className="w-24"
-      />
-      <Button look="main" type="submit" disabled={busy}>
+      <FormTextField name="name" label="Name" className="min-w-64 flex-1" />
+      <FormSelect name="rate" label="Slots per second" options={rateOptions} className="w-28" />
+      <FormNumberField name="width" label="Width" className="w-24" />
+      <FormNumberField name="height" label="Height" className="w-24" />
+      <Button look="main" type="submit" disabled={beginning.busy} className="mt-5">
         Begin
       </Button>
-      <FormError message={error?.message} />
+      <FormProblems />
       <p className="w-full text-xs text-muted">The first clip inserted sets rate and raster.</p>
-    </form>
+    </Form>
   );
 }
 
@@ -180,6 +154,13 @@ const loads = [
   ['worst-minute', 'the heaviest minute of a timeline'],
 ] as const;
 type LoadKind = (typeof loads)[number][0];
+const isOfClip = (kind: LoadKind) => kind === 'streams' || kind === 'grades';
+const isOfTimeline = (kind: LoadKind) => kind === 'conform' || kind === 'worst-minute';
+
+/** A load as it is chosen; figures are text. */
+interface LoadTyped extends Record<'count' | 'seconds' | 'rate', string> {
+  readonly kind: LoadKind;
+}
 
 function BuildLoad({
   firstClip,
@@ -189,89 +170,68 @@ function BuildLoad({
   timelines: TimelineListRow[];
 }) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const [kind, setKind] = useState<LoadKind>('streams');
   const [clip, setClip] = useState(firstClip);
   const [timeline, setTimeline] = useState(timelines[0]);
-  const [amount, setAmount] = useState('4');
-  const [seconds, setSeconds] = useState('');
-  const [rate, setRate] = useState('25/1');
-  const ofClip = kind === 'streams' || kind === 'grades';
-  const searchTimelines = useMemo(() => searchIn(timelines), [timelines]);
-  const build = async () => {
-    const body = {
+  const building = useRequestForm<'POST /api/timelines/load', LoadTyped>('POST /api/timelines/load', {
+    schema: loadInput,
+    defaults: { kind: 'streams', count: '4', seconds: '', rate: '25/1' },
+    bodyOf: ({ kind, count, seconds, rate }) => ({
       kind,
-      clipIds: ofClip && clip ? [clip.id] : [],
-      timelineId: kind === 'conform' || kind === 'worst-minute' ? (timeline?.id ?? null) : null,
-      count: figure(amount),
+      clipIds: isOfClip(kind) && clip ? [clip.id] : [],
+      timelineId: isOfTimeline(kind) ? (timeline?.id ?? null) : null,
+      count: figure(count),
       seconds: figureOrNull(seconds),
       rate: kind === 'conform' ? rateFrom(rate) : null,
-    };
-    const made = await send('POST /api/timelines/load', { body: body });
-    if (made) router.push(`/timelines/${made.id}`);
-  };
+    }),
+  });
+  const { kind } = useTyped(building);
+  const { clipIds, timelineId } = building.form.formState.errors as Readonly<Record<string, unknown>>;
+  const searchTimelines = useMemo(() => searchIn(timelines), [timelines]);
   return (
-    <form
-      aria-label="Build a test load"
-      className="flex flex-wrap items-end gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void build();
+    <Form
+      of={building}
+      label="Build a test load"
+      className="flex flex-wrap items-start gap-3"
+      onSubmit={async () => {
+        const made = await building.send();
+        if (made) router.push(`/timelines/${made.id}`);
       }}
     >
-      <SelectField
-        label="Load"
-        value={kind}
-        onChange={(value) => setKind(value)}
-        options={loads}
-        className="w-64"
-      />
-      {ofClip && <ClipChoice value={clip} onChange={setClip} invalid={error?.field === 'clipIds'} />}
-      {ofClip && (
-        <NumberField
-          label={kind === 'streams' ? 'Streams' : 'Grades'}
-          value={amount}
-          onChange={setAmount}
-          invalid={error?.field === 'count'}
-          className="w-20"
-        />
+      <FormSelect name="kind" label="Load" options={loads} className="w-64" />
+      {isOfClip(kind) && (
+        <>
+          <ClipChoice value={clip} onChange={setClip} invalid={clipIds !== undefined} />
+          <FormNumberField name="count" label={kind === 'streams' ? 'Streams' : 'Grades'} className="w-20" />
+        </>
       )}
-      {(kind === 'conform' || kind === 'worst-minute') && (
+      {isOfTimeline(kind) && (
         <SearchChoice
           label="Timeline"
           value={timeline ?? null}
           onChange={setTimeline}
           search={searchTimelines}
           placeholder="Choose a timeline"
-          invalid={error?.field === 'timelineId'}
+          invalid={timelineId !== undefined}
           className="flex-1 basis-64"
         />
       )}
       {kind === 'conform' && (
-        <SelectField
-          label="Slots per second"
-          value={rate}
-          onChange={setRate}
-          options={rateOptions}
-          className="w-28"
-        />
+        <FormSelect name="rate" label="Slots per second" options={rateOptions} className="w-28" />
       )}
-      {(ofClip || kind === 'run-through') && (
-        <NumberField
+      {(isOfClip(kind) || kind === 'run-through') && (
+        <FormNumberField
+          name="seconds"
           label={kind === 'run-through' ? 'Of each' : 'Length'}
           unit="s"
           placeholder={kind === 'run-through' ? '3' : 'all'}
-          value={seconds}
-          onChange={setSeconds}
-          invalid={error?.field === 'seconds'}
           className="w-24"
         />
       )}
-      <Button look="main" type="submit" disabled={busy}>
+      <Button look="main" type="submit" disabled={building.busy} className="mt-5">
         Build
       </Button>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }
 
