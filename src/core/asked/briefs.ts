@@ -36,13 +36,13 @@ export const briefInput = object({
     .required('Give the days.'),
   streams: number()
     .typeError('Streams must be a number.')
-    .integer('Streams must be whole numbers.')
+    .integer('Streams must be a whole number.')
     .min(1, 'At least one stream.')
     .max(32, 'At most 32 streams.')
     .default(1),
   looks: number()
     .typeError('Grades must be a number.')
-    .integer('Grades must be whole numbers.')
+    .integer('Grades must be a whole number.')
     .min(0, 'Grades cannot be negative.')
     .max(16, 'At most 16 grades.')
     .default(0),

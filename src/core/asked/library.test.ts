@@ -34,7 +34,7 @@ const refused: readonly (readonly [string, () => Promise<unknown>, string])[] = 
   [
     'half a pass',
     () => decodeRateInput.validate({ clipIds: ['a'], passes: 1.5 }),
-    'Passes must be whole numbers.',
+    'Passes must be a whole number.',
   ],
   ['two pairs', () => decodeSupportInput.validate({ mostPairs: 2 }), 'At least 3 pairs.'],
   ['streams of no clip', () => decodeStreamsInput.validate({}), 'Choose a clip.'],

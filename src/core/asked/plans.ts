@@ -8,13 +8,13 @@ const planName = string().trim().max(200, 'A name has at most 200 characters.').
 
 const repeats = number()
   .typeError('Repeats must be a number.')
-  .integer('Repeats must be whole numbers.')
+  .integer('Repeats must be a whole number.')
   .min(1, 'At least one repeat.')
   .max(100, 'At most 100 repeats.');
 
 const mostMadeUp = number()
   .typeError('Runs for those in doubt must be a number.')
-  .integer('Runs must be whole numbers.')
+  .integer('Runs must be a whole number.')
   .min(0, 'Runs for those in doubt are 0 or more.')
   .max(20, 'At most 20 more runs.')
   .default(0);

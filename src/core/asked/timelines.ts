@@ -63,7 +63,7 @@ export const loadInput = object({
     }),
   count: number()
     .typeError('The number must be a number.')
-    .integer('They must be whole numbers.')
+    .integer('The number must be whole.')
     .min(1, 'At least one.')
     .max(64, 'At most 64.')
     .default(4),

@@ -34,7 +34,7 @@ const standInInput = object({
   level: mixed<ArrayLevel>().oneOf(arrayLevels, 'Choose a level.').required('Choose a level.'),
   drives: number()
     .typeError('Drives must be a number.')
-    .integer('Drives must be whole numbers.')
+    .integer('Drives must be a whole number.')
     .min(1, 'A stand-in has at least one drive.')
     .max(48, 'At most 48 drives.')
     .required('Say how many drives.'),
@@ -105,7 +105,7 @@ export const cameraFormatInput = object({
   codecClass: string().trim().max(80, 'At most 80 characters.').default(''),
   bytesPerFrame: number()
     .typeError('Bytes per frame must be a number.')
-    .integer('Bytes must be whole numbers.')
+    .integer('Bytes must be a whole number.')
     .min(1, 'A frame has at least one byte.')
     .required('Give the bytes per frame.'),
   peakOverMean: number()

@@ -30,7 +30,7 @@ export const analysisInput = object({
   factor: number().oneOf(slowFactors, 'Choose 2, 4 or 8 times.').nullable().default(null),
   points: number()
     .typeError('Points must be a number.')
-    .integer('Points must be whole numbers.')
+    .integer('Points must be a whole number.')
     .min(1, 'At least 1 point.')
     .max(2_000, 'At most 2 000 points.')
     .nullable()

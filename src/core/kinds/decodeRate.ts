@@ -19,7 +19,7 @@ export const decodeRateInput = object({
   passSeconds,
   passes: number()
     .typeError('Passes must be a number.')
-    .integer('Passes must be whole numbers.')
+    .integer('Passes must be a whole number.')
     .min(1, 'At least one pass.')
     .max(20, 'At most 20 passes.')
     .default(3),

@@ -36,7 +36,7 @@ export const decodeStreamsInput = object({
     .default(4),
   mostStreams: number()
     .typeError('Streams must be a number.')
-    .integer('Streams must be whole numbers.')
+    .integer('Streams must be a whole number.')
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(16),

@@ -24,7 +24,7 @@ export const decodeSupportInput = object({
   passSeconds: passSeconds.default(1),
   mostPairs: number()
     .typeError('Pairs must be a number.')
-    .integer('Pairs must be whole numbers.')
+    .integer('Pairs must be a whole number.')
     .min(fewestPairs, `At least ${fewestPairs} pairs.`)
     .max(30, 'At most 30 pairs.')
     .default(mostPairs),

@@ -47,7 +47,7 @@ export const timelinePlaybackInput = object({
     .default(1),
   loops: number()
     .typeError('Loops must be a number.')
-    .integer('Loops must be whole numbers.')
+    .integer('Loops must be a whole number.')
     .min(1, 'At least once.')
     .max(100, 'At most 100 times.')
     .default(1),

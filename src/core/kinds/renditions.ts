@@ -62,7 +62,7 @@ export const renditionInput = object({
   folder: string().trim().max(400, 'At most 400 characters.').default('proxies'),
   lanes: number()
     .typeError('Clips at a time must be a number.')
-    .integer('They must be whole numbers.')
+    .integer('The number must be whole.')
     .min(1, 'At least one at a time.')
     .max(64, 'At most 64 at a time.')
     .nullable()

@@ -56,7 +56,7 @@ export const throughputInput = object({
     .default(4 * 2 ** 20),
   bytes: number()
     .typeError('Give the size as a number.')
-    .integer('Bytes must be whole numbers.')
+    .integer('Bytes must be a whole number.')
     .min(2 ** 20, 'Move at least 1 MB.')
     .max(1e13, 'At most 10 TB.')
     .required('Say how much to move.'),
@@ -67,13 +67,13 @@ export const throughputInput = object({
     .required('Say how long at most.'),
   repeats: number()
     .typeError('Repeats must be a number.')
-    .integer('Repeats must be whole numbers.')
+    .integer('Repeats must be a whole number.')
     .min(1, 'At least one repeat.')
     .max(20, 'At most 20 repeats.')
     .default(3),
   streams: number()
     .typeError('Streams must be a number.')
-    .integer('Streams must be whole numbers.')
+    .integer('Streams must be a whole number.')
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(1),

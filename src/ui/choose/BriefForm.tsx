@@ -11,6 +11,7 @@ import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import { greatest } from '@/core/stats/extremes';
 import type { BriefForm as Offer } from '@/server/decide/briefs';
+import { callApi } from '../api';
 import {
   Form,
   FormButtons,
@@ -23,7 +24,7 @@ import {
   FormTextField,
 } from '../form/Form';
 import { useFormUndo } from '../form/useFormUndo';
-import { useRequestForm, useTyped, type RequestForm } from '../form/useRequestForm';
+import { useAskedForm, useTyped, type DrawnForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { scaleOptions } from '../parts/Choice';
 import { figure, figureAs, figureOrNull } from '../parts/Field';
@@ -147,29 +148,28 @@ export function BriefForm({
   const currency = useCurrency();
   const router = useRouter();
   const defaults = typedOf(offer, name, brief);
-  const options = {
+  const asking = useAskedForm({
     schema: briefInput,
     defaults,
-    fit: (kept: Typed): Typed => ({
+    fit: (kept) => ({
       ...kept,
       places: defaults.places.map((place) => kept.places.find((one) => isSamePlace(one, place)) ?? place),
     }),
     bodyOf: requestOf,
     fieldOf,
     draft: `brief-${id ?? 'new'}`,
-  };
-  const adding = useRequestForm<'POST /api/briefs', Typed>('POST /api/briefs', options);
-  const changing = useRequestForm<'PUT /api/briefs/{id}', Typed>('PUT /api/briefs/{id}', options);
-  const used = id === null ? adding : changing;
-  useFormUndo(used.form, 'Brief');
+  });
+  useFormUndo(asking.form, 'Brief');
   const save = async () => {
-    if (id === null) {
-      const made = await adding.send();
-      if (made) router.push(`/choose/${made.id}`);
-    } else if (await changing.send({ ids: { id } })) router.push(`/choose/${id}`);
+    const saved = await asking.ask(async (body) => {
+      if (id === null) return callApi('POST /api/briefs', { body });
+      await callApi('PUT /api/briefs/{id}', { ids: { id }, body });
+      return { id };
+    });
+    if (saved) router.push(`/choose/${saved.id}`);
   };
   return (
-    <Form of={used} label="Brief" className="flex max-w-4xl flex-col gap-5" onSubmit={save}>
+    <Form of={asking} label="Brief" className="flex max-w-4xl flex-col gap-5" onSubmit={save}>
       <div className="flex flex-wrap items-start gap-4">
         <FormTextField name="name" label="Job" className="w-80" />
         <FormTextField
@@ -179,7 +179,7 @@ export function BriefForm({
           className="min-w-80 flex-1"
         />
       </div>
-      <Cameras offer={offer} of={used} />
+      <Cameras offer={offer} of={asking} />
       <section aria-label="Requirements" className="flex flex-wrap items-start gap-4">
         <FormNumberField name="days" label="Shooting days" />
         <FormNumberField name="streams" label="Cameras at once" />
@@ -203,14 +203,14 @@ export function BriefForm({
       </section>
       <Places offer={offer} />
       <FormProblems />
-      <FormButtons of={used} verb={id === null ? 'Draw the map' : 'Save'} />
+      <FormButtons of={asking} verb={id === null ? 'Draw the map' : 'Save'} />
     </Form>
   );
 }
 
 const speedOptions = (['1', '2', '4', '8'] as const).map((speed) => [speed, `${speed}x`] as const);
 
-function Cameras({ offer, of }: { offer: Offer; of: Pick<RequestForm<'POST /api/briefs', Typed>, 'form'> }) {
+function Cameras({ offer, of }: { offer: Offer; of: Pick<DrawnForm<Typed>, 'form'> }) {
   const { cameras } = useTyped(of);
   const change = (next: Typed['cameras']) =>
     of.form.setValue('cameras', next, { shouldValidate: of.form.formState.isSubmitted });

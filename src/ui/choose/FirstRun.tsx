@@ -1,4 +1,6 @@
 'use client';
+import { briefInput } from '@/core/asked/briefs';
+import { volumeInput } from '@/core/asked/volumes';
 import { count } from '@/core/format';
 import { fileName } from '@/core/media/fileName';
 import { clsx } from 'clsx';
@@ -9,9 +11,11 @@ import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { VolumeKind } from '@/core/storage/volumeFacts';
 import { callApi } from '../api';
+import { Form, FormChoice, FormNumberField, FormProblems, FormTextField } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { Choice, ScaleChoice } from '../parts/Choice';
-import { figure, FormError, NumberField, TextField } from '../parts/Field';
+import { scaleOptions } from '../parts/Choice';
+import { figure, FormError } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { Progress } from '../parts/Progress';
 import { useEvents } from '../shell/events';
@@ -178,68 +182,50 @@ function useVolume(id: string | null): VolumePage | null {
   return id === null ? null : page;
 }
 
+/** A folder as it is typed. */
+interface FolderTyped extends Record<'path' | 'name', string> {
+  readonly kind: VolumeKind;
+}
+
 function FolderStep({ volumes, onDone }: { volumes: readonly Known[]; onDone: (id: string) => void }) {
-  const [path, setPath] = useState('');
-  const [name, setName] = useState('');
-  const [kind, setKind] = useState<VolumeKind>('internal');
-  const { busy, error, send } = useSend();
-  const add = () => {
-    void send('POST /api/volumes', {
-      body: {
-        path,
-        kind,
-        name: name.trim() || (path.split('/').filter(Boolean).at(-1) ?? ''),
-        price: null,
-        standIn: null,
-      },
-    }).then((made) => {
-      if (made) onDone(made.id);
-    });
-  };
+  const adding = useRequestForm<'POST /api/volumes', FolderTyped>('POST /api/volumes', {
+    schema: volumeInput,
+    defaults: { path: '', name: '', kind: 'internal' },
+    bodyOf: ({ path, name, kind }) => ({
+      path,
+      kind,
+      name: name.trim() || (path.split('/').filter(Boolean).at(-1) ?? 'Volume'),
+      price: null,
+      standIn: null,
+    }),
+  });
+  const { path } = useTyped(adding);
   return (
-    <form
-      aria-label="Folder"
+    <Form
+      of={adding}
+      label="Folder"
       className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        add();
+      onSubmit={async () => {
+        const made = await adding.send();
+        if (made) onDone(made.id);
       }}
     >
-      <div className="flex flex-wrap items-end gap-4">
-        <TextField
+      <div className="flex flex-wrap items-start gap-4">
+        <FormTextField
+          name="path"
           label="Folder on this host"
-          value={path}
-          onChange={setPath}
-          invalid={error?.field === 'path'}
           placeholder="/media/shuttle/tidewrack"
           figures
           className="min-w-72 flex-1"
         />
-        <TextField
-          label="Name of the volume"
-          value={name}
-          onChange={setName}
-          invalid={error?.field === 'name'}
-          placeholder="as the folder"
-          className="w-48"
-        />
-        <Choice
-          label="Kind"
-          value={kind}
-          onChange={setKind}
-          options={[
-            ['internal', 'Internal'],
-            ['external', 'External'],
-            ['network', 'Network'],
-            ['card', 'Card'],
-          ]}
-        />
-        <Button look="main" type="submit" disabled={busy || path.trim() === ''}>
+        <FormTextField name="name" label="Name of the volume" placeholder="as the folder" className="w-48" />
+        <FormChoice name="kind" label="Kind" options={volumeKinds} />
+        <Button look="main" type="submit" className="mt-5" disabled={adding.busy || path.trim() === ''}>
           Add and scan
         </Button>
       </div>
       <p className="text-sm text-muted">Adding and scanning only read.</p>
-      <FormError message={error?.message} />
+      <FormProblems />
       {volumes.length > 0 && (
         <p className="flex flex-wrap items-center gap-2 text-sm">
           Or a volume that is here already:{' '}
@@ -250,73 +236,76 @@ function FolderStep({ volumes, onDone }: { volumes: readonly Known[]; onDone: (i
           ))}
         </p>
       )}
-    </form>
+    </Form>
   );
+}
+
+const volumeKinds = [
+  ['internal', 'Internal'],
+  ['external', 'External'],
+  ['network', 'Network'],
+  ['card', 'Card'],
+] as const satisfies readonly (readonly [VolumeKind, string])[];
+
+/** A job as it is typed: figures are text. */
+interface JobTyped extends Record<'name' | 'hoursPerDay' | 'days', string> {
+  readonly scale: PlaybackScale;
+  readonly grade: Grade;
 }
 
 function JobStep({ page, rigId, clips }: { page: VolumePage; rigId: string; clips: VolumePage['clips'] }) {
   const router = useRouter();
-  const [name, setName] = useState('');
-  const [hours, setHours] = useState('2');
-  const [days, setDays] = useState('10');
-  const [scale, setScale] = useState<PlaybackScale>('full');
-  const [grade, setGrade] = useState<Grade>('workable');
-  const { busy, error, send } = useSend();
+  const asking = useRequestForm<'POST /api/briefs', JobTyped>('POST /api/briefs', {
+    schema: briefInput,
+    defaults: { name: '', hoursPerDay: '2', days: '10', scale: 'full', grade: 'workable' },
+    bodyOf: ({ name, hoursPerDay, days, scale, grade }) => ({
+      name: name.trim() || page.volume.name,
+      question: `Does this footage play from ${page.volume.name}, and what would do better?`,
+      cameras: clips.map(({ id, path }) => ({
+        clipId: id,
+        name: fileName(path)
+          .replace(/\.[^.]+$/, '')
+          .slice(0, 80),
+        hoursPerDay: figure(hoursPerDay),
+      })),
+      days: figure(days),
+      scale,
+      grade,
+      places: [{ rigId, volumeId: page.volume.id, price: page.volume.price }],
+    }),
+    // The hours hold for every camera: they are typed once.
+    fieldOf: (place) => (/^cameras\.\d+\.hoursPerDay$/.test(place) ? 'hoursPerDay' : place),
+  });
+  const measuring = useSend();
   const measure = async () => {
-    const cameras = clips.map(({ id, path }) => ({
-      clipId: id,
-      name: fileName(path)
-        .replace(/\.[^.]+$/, '')
-        .slice(0, 80),
-      hoursPerDay: figure(hours),
-    }));
-    const made = await send('POST /api/briefs', {
-      body: {
-        name: name.trim() || page.volume.name,
-        question: `Does this footage play from ${page.volume.name}, and what would do better?`,
-        cameras,
-        days: figure(days),
-        scale,
-        grade,
-        places: [{ rigId, volumeId: page.volume.id, price: page.volume.price }],
-      },
-    });
+    const made = await asking.send();
     if (!made) return;
     // Cells that cannot be measured say so on the map.
-    await send('POST /api/briefs/{id}/measure', { ids: { id: made.id }, body: { cells: null } });
+    await measuring.send('POST /api/briefs/{id}/measure', { ids: { id: made.id }, body: { cells: null } });
     router.push(`/choose/${made.id}`);
   };
   return (
-    <form
-      aria-label="Job"
-      className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void measure();
-      }}
-    >
-      <div className="flex flex-wrap items-end gap-4">
-        <TextField
-          label="Job"
-          value={name}
-          onChange={setName}
-          placeholder={page.volume.name}
-          className="w-56"
-        />
-        <NumberField label="Each camera, a day" unit="h" value={hours} onChange={setHours} className="w-36" />
-        <NumberField label="Shooting days" value={days} onChange={setDays} />
-        <ScaleChoice value={scale} onChange={setScale} />
-        <Choice
+    <Form of={asking} label="Job" className="flex flex-col gap-3" onSubmit={measure}>
+      <div className="flex flex-wrap items-start gap-4">
+        <FormTextField name="name" label="Job" placeholder={page.volume.name} className="w-56" />
+        <FormNumberField name="hoursPerDay" label="Each camera, a day" unit="h" className="w-36" />
+        <FormNumberField name="days" label="Shooting days" />
+        <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
+        <FormChoice
+          name="grade"
           label="Grade required"
-          value={grade}
-          onChange={setGrade}
           options={grades.slice(0, 3).map((one) => [one, one] as const)}
         />
-        <Button look="main" type="submit" disabled={busy || clips.length === 0}>
+        <Button
+          look="main"
+          type="submit"
+          className="mt-5"
+          disabled={asking.busy || measuring.busy || clips.length === 0}
+        >
           Measure {count(clips.length)} {clips.length === 1 ? 'camera' : 'cameras'}
         </Button>
       </div>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }

@@ -9,14 +9,13 @@ import {
   useFormState,
   type FieldValues,
 } from 'react-hook-form';
-import type { RouteName } from '@/core/asked/routes';
 import { Button } from '../parts/Button';
 import { CheckField } from '../parts/Checkbox';
 import { Choice } from '../parts/Choice';
 import { FieldMessage, FormError, NumberField, TextField } from '../parts/Field';
 import { SelectField } from '../parts/Select';
 import { messagesOf } from './messages';
-import type { RequestForm } from './useRequestForm';
+import type { DrawnForm } from './useRequestForm';
 
 /** Fields that say their own messages, as long as they are in sight. */
 interface Shown {
@@ -26,7 +25,7 @@ interface Shown {
 const ShownFields = createContext<Shown | null>(null);
 
 /** A form of a request, with its fields in it. @param onSubmit sends it, and says what follows */
-export function Form<Name extends RouteName, Values extends FieldValues>({
+export function Form<Values extends FieldValues>({
   of: { form },
   id,
   label,
@@ -35,7 +34,7 @@ export function Form<Name extends RouteName, Values extends FieldValues>({
   className = 'flex flex-col gap-3 border bg-surface p-4',
   children,
 }: {
-  readonly of: RequestForm<Name, Values>;
+  readonly of: DrawnForm<Values>;
   readonly id?: string;
   readonly label: string;
   readonly onSubmit: () => Promise<void>;
@@ -208,17 +207,23 @@ export function FormChoice<Value extends string>({
 export function Folded({
   summary,
   names,
+  className,
   children,
 }: {
   readonly summary: string;
   readonly names: readonly string[];
+  readonly className?: string;
   readonly children: ReactNode;
 }) {
   const { errors } = useFormState();
   const [open, setOpen] = useState(false);
   const isWrong = names.some((name) => get(errors, name) !== undefined);
   return (
-    <details open={open || isWrong} onToggle={(event) => setOpen(event.currentTarget.open)}>
+    <details
+      className={className}
+      open={open || isWrong}
+      onToggle={(event) => setOpen(event.currentTarget.open)}
+    >
       <summary className="w-fit text-sm text-muted hover:text-ink">{summary}</summary>
       <div className="mt-2 flex flex-wrap items-start gap-4">{children}</div>
     </details>
@@ -247,13 +252,13 @@ export function FormProblems() {
 }
 
 /** The buttons of a form. What was typed before and not sent is offered beside them. */
-export function FormButtons<Name extends RouteName, Values extends FieldValues>({
+export function FormButtons<Values extends FieldValues>({
   of: { busy, draft, takeUp, discard },
   verb,
   children,
   className,
 }: {
-  readonly of: RequestForm<Name, Values>;
+  readonly of: DrawnForm<Values>;
   readonly verb: ReactNode;
   readonly children?: ReactNode;
   readonly className?: string;

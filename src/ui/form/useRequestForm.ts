@@ -16,12 +16,12 @@ import { apiErrorOf, callApi, type Addressed, type Along, type Answer, type Opti
 import { forgetDraft, keepDraft, readDraft } from './drafts';
 import { dotted, renamed } from './messages';
 
-interface RequestFormOptions<Name extends RouteName, Values extends FieldValues> {
-  /** The form of the route's body, of the core: what it refuses is said at its fields before anything is sent. */
+interface AskedFormOptions<Values extends FieldValues, Body> {
+  /** The form of the body, of the core: what it refuses is said at its fields before anything is sent. */
   readonly schema: ISchema<object>;
   /** Figures are text until they are sent. Fields have the names that they have in the body. */
   readonly defaults: Values;
-  readonly bodyOf: (values: Values) => SentTo<Name>;
+  readonly bodyOf: (values: Values) => Body;
   /** The field that a place in the body is of, where they are not called alike; both with dots between their parts. */
   readonly fieldOf?: (place: string, values: Values) => string;
   /** Name under which what is typed is kept until it is sent; absent: it goes with the page. */
@@ -30,7 +30,8 @@ interface RequestFormOptions<Name extends RouteName, Values extends FieldValues>
   readonly fit?: (draft: Values) => Values;
 }
 
-export interface RequestForm<Name extends RouteName, Values extends FieldValues> {
+/** What is drawn of a form. */
+export interface DrawnForm<Values extends FieldValues> {
   readonly form: UseFormReturn<Values>;
   readonly busy: boolean;
   /** What was typed before and not sent: offered, or taken up; null where there is none. */
@@ -39,22 +40,27 @@ export interface RequestForm<Name extends RouteName, Values extends FieldValues>
   readonly takeUp: () => void;
   /** Forgets what was typed before, and puts the form back to what it began with. */
   readonly discard: () => void;
+}
+
+interface AskedForm<Values extends FieldValues, Body> extends DrawnForm<Values> {
+  /** Checks the form and asks with its body; null when the form or what was asked refused, which the form then says. */
+  readonly ask: <Got>(asking: (body: Body) => Promise<Got>) => Promise<Got | null>;
+}
+
+interface RequestForm<Name extends RouteName, Values extends FieldValues> extends DrawnForm<Values> {
   /** Checks the form and asks the route; null when either refused, which the form then says. */
   readonly send: (...along: Optionally<Addressed<Name>>) => Promise<Answer<Name> | null>;
 }
 
-/** A form whose fields are the body of a route: checked by the schema that the server checks with, all fields at once. */
-export function useRequestForm<Name extends RouteName, Values extends FieldValues>(
-  route: Name,
-  {
-    schema,
-    defaults,
-    bodyOf,
-    draft,
-    fit = (kept) => kept,
-    fieldOf = (place) => place,
-  }: RequestFormOptions<Name, Values>,
-): RequestForm<Name, Values> {
+/** A form whose fields are the body of what is asked: checked by the schema that the server checks with, all fields at once. */
+export function useAskedForm<Values extends FieldValues, Body extends object>({
+  schema,
+  defaults,
+  bodyOf,
+  draft,
+  fit = (kept) => kept,
+  fieldOf = (place) => place,
+}: AskedFormOptions<Values, Body>): AskedForm<Values, Body> {
   const [busy, setBusy] = useState(false);
   const [offered, setOffered] = useState<Values | null>(null);
   const [isTakenUp, setIsTakenUp] = useState(false);
@@ -62,7 +68,7 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
     defaultValues: defaults as DefaultValues<Values>,
     resolver: async (values, context, options) => {
       const checked = await yupResolver(schema as Parameters<typeof yupResolver>[0], { abortEarly: false })(
-        bodyOf(values) as FieldValues,
+        bodyOf(values),
         context,
         options as unknown as Parameters<ReturnType<typeof yupResolver>>[2],
       );
@@ -96,15 +102,12 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
     form.reset();
     forget();
   };
-  const send = async (...[along]: Optionally<Addressed<Name>>): Promise<Answer<Name> | null> => {
-    let answer: Answer<Name> | null = null;
-    const ask = async (values: Values) => {
+  const ask = async <Got>(asking: (body: Body) => Promise<Got>): Promise<Got | null> => {
+    let got: Got | null = null;
+    const checked = async (values: Values) => {
       setBusy(true);
       try {
-        answer = await callApi(
-          route,
-          ...([{ ...along, body: bodyOf(values) }] as unknown as Optionally<Along<Name>>),
-        );
+        got = await asking(bodyOf(values));
         forget();
       } catch (failure) {
         const { message, field } = apiErrorOf(failure);
@@ -114,11 +117,22 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
         setBusy(false);
       }
     };
-    await form.handleSubmit(ask)();
-    return answer;
+    await form.handleSubmit(checked)();
+    return got;
   };
   const state = offered ? 'offered' : isTakenUp ? 'taken-up' : null;
-  return { form, busy, draft: state, takeUp, discard, send };
+  return { form, busy, draft: state, takeUp, discard, ask };
+}
+
+/** A form that is sent to one route. */
+export function useRequestForm<Name extends RouteName, Values extends FieldValues>(
+  route: Name,
+  options: AskedFormOptions<Values, SentTo<Name> & object>,
+): RequestForm<Name, Values> {
+  const { ask, ...drawn } = useAskedForm(options);
+  const send = (...[along]: Optionally<Addressed<Name>>) =>
+    ask((body) => callApi(route, ...([{ ...along, body }] as unknown as Optionally<Along<Name>>)));
+  return { ...drawn, send };
 }
 
 /** What stands in the form now. */

@@ -1,7 +1,7 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
 import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
-import type { PlaybackScale } from '@/core/playback/slots';
+import type { PlaybackScale, Policy } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
   readonly label: string;
@@ -64,30 +64,21 @@ export const readsOptions = [
   ['originals', 'Originals'],
   ['proxies', 'Proxies'],
 ] as const;
-export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>) {
-  return <Choice label="Reads" value={value} onChange={onChange} options={readsOptions} />;
-}
 
 /** In how many bits a channel pictures are worked on. */
+export const depthOptions = [
+  ['kept', 'Depth of the source'],
+  ['8-bit', '8 bits'],
+] as const satisfies readonly (readonly [WorkingDepth, string])[];
 export function DepthChoice({ value, onChange }: Simple<WorkingDepth>) {
-  return (
-    <Choice
-      label="Processed in"
-      value={value}
-      onChange={onChange}
-      options={[
-        ['kept', 'Depth of the source'],
-        ['8-bit', '8 bits'],
-      ]}
-    />
-  );
+  return <Choice label="Processed in" value={value} onChange={onChange} options={depthOptions} />;
 }
 
-const fieldsLabel = 'Fields, where interlaced';
+export const fieldsLabel = 'Fields, where interlaced';
 const fieldsOptions = [
   ['woven', 'Both in one picture'],
   ['deinterlaced', 'Deinterlaced'],
-] as const;
+] as const satisfies readonly (readonly [FieldsWay, string])[];
 
 /** What becomes of interlaced pictures. */
 export function FieldsChoice({ value, onChange }: Simple<FieldsWay>) {
@@ -95,58 +86,28 @@ export function FieldsChoice({ value, onChange }: Simple<FieldsWay>) {
 }
 
 /** The same of a clip that is interlaced: it can have a slot for every field. */
-export function ClipFieldsChoice({ value, onChange }: Simple<FieldsWay | 'each'>) {
-  const options = [...fieldsOptions, ['each', 'One slot a field'] as const];
-  return <Choice label={fieldsLabel} value={value} onChange={onChange} options={options} />;
-}
+export const clipFieldsOptions = [...fieldsOptions, ['each', 'One slot a field']] as const;
+
+/** What becomes of frames that are late. */
+export const policyOptions = [
+  ['hold-time', 'Hold time: drop them'],
+  ['every-frame', 'Show every frame'],
+] as const satisfies readonly (readonly [Policy, string])[];
 
 /** Whether sound is read, decoded and mixed beside the pictures. */
-export function SoundChoice({ value, onChange }: Simple<Sound>) {
-  return (
-    <Choice
-      label="Sound"
-      value={value}
-      onChange={onChange}
-      options={[
-        ['on', 'Played'],
-        ['off', 'Off'],
-      ]}
-    />
-  );
-}
+export const soundOptions = [
+  ['on', 'Played'],
+  ['off', 'Off'],
+] as const satisfies readonly (readonly [Sound, string])[];
 
 /** What is done beside a playback. */
-export function MeanwhileChoice({ value, onChange }: Simple<Meanwhile>) {
-  return (
-    <Choice
-      label="Meanwhile"
-      value={value}
-      onChange={onChange}
-      options={[
-        ['nothing', 'Nothing'],
-        ['previews', 'Thumbnails and sound peaks are drawn'],
-      ]}
-    />
-  );
-}
+export const meanwhileOptions = [
+  ['nothing', 'Nothing'],
+  ['previews', 'Thumbnails and sound peaks are drawn'],
+] as const satisfies readonly (readonly [Meanwhile, string])[];
 
 /** Whether parts that were rendered ahead are shown from there. */
-export function PrerenderedChoice({
-  value,
-  onChange,
-}: {
-  value: boolean;
-  onChange: (value: boolean) => void;
-}) {
-  return (
-    <Choice
-      label="Pre-rendered parts"
-      value={value ? 'use' : 'anew'}
-      onChange={(next) => onChange(next === 'use')}
-      options={[
-        ['anew', 'Rendered live'],
-        ['use', 'From pre-rendered'],
-      ]}
-    />
-  );
-}
+export const prerenderedOptions = [
+  ['anew', 'Rendered live'],
+  ['use', 'From pre-rendered'],
+] as const;

@@ -124,6 +124,10 @@ describe('a new playback trial', () => {
     await choose('Warm, on purpose');
     await type('Decoder threads', '4x');
     await press('Play and measure');
+    expect(screen.getByRole('alert').textContent).toBe('Threads must be a number.');
+    expect(requests).toEqual([]);
+    await type('Decoder threads', '4');
+    await press('Play and measure');
     expect(requests).toEqual([
       {
         method: 'POST',

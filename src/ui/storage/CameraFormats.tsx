@@ -6,7 +6,7 @@ import { cameraFormatInput } from '@/core/asked/volumes';
 import { bytesPerFrame, formatDemand } from '@/core/storage/cameraFormats';
 import { callApi } from '../api';
 import { Form, FormButtons, FormNumberField, FormProblems, FormTextField } from '../form/Form';
-import { useRequestForm } from '../form/useRequestForm';
+import { useAskedForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { figure, FormError } from '../parts/Field';
@@ -186,7 +186,7 @@ interface FormatFormProps {
 
 /** Bytes per frame and Mb/s follow each other: either may be typed. */
 function FormatForm({ row, onDone, onClose }: FormatFormProps) {
-  const options = {
+  const asking = useAskedForm({
     schema: cameraFormatInput,
     defaults: {
       name: row?.name ?? '',
@@ -206,31 +206,25 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
       bytesPerFrame: figure(typed.bytesPerFrame),
       peakOverMean: figure(typed.peakOverMean),
     }),
-  };
-  const changing = useRequestForm<'PATCH /api/camera-formats/{id}', FormatTyped>(
-    'PATCH /api/camera-formats/{id}',
-    options,
-  );
-  const adding = useRequestForm<'POST /api/camera-formats', FormatTyped>('POST /api/camera-formats', options);
-  const used = row ? changing : adding;
-  const { form } = used;
+  });
+  const { form } = asking;
   const save = async () => {
-    const { name } = form.getValues();
-    if (row) {
-      const ids = { id: row.id };
-      if (!(await changing.send({ ids }))) return;
-      onDone({
-        label: `${name} was changed.`,
-        undo: () => callApi('PATCH /api/camera-formats/{id}', { ids, body: row }),
-      });
-      return;
-    }
-    const saved = await adding.send();
-    if (saved)
-      onDone({
-        label: `${name} was added.`,
-        undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id: saved.id } }),
-      });
+    const change = await asking.ask(async (body): Promise<Change> => {
+      if (row) {
+        const ids = { id: row.id };
+        await callApi('PATCH /api/camera-formats/{id}', { ids, body });
+        return {
+          label: `${body.name} was changed.`,
+          undo: () => callApi('PATCH /api/camera-formats/{id}', { ids, body: row }),
+        };
+      }
+      const { id } = await callApi('POST /api/camera-formats', { body });
+      return {
+        label: `${body.name} was added.`,
+        undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id } }),
+      };
+    });
+    if (change) onDone(change);
   };
   const follow = {
     bytesPerFrame: (typed: string) => {
@@ -246,7 +240,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
     },
   };
   return (
-    <Form of={used} label={row ? `Edit ${row.name}` : 'New camera format'} onSubmit={save}>
+    <Form of={asking} label={row ? `Edit ${row.name}` : 'New camera format'} onSubmit={save}>
       <div className="flex flex-wrap items-start gap-3">
         <FormTextField name="name" label="Name" className="w-52" />
         <FormNumberField
@@ -273,10 +267,10 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
         />
       </div>
       <FormProblems />
-      <FormButtons of={used} verb="Save">
+      <FormButtons of={asking} verb="Save">
         <Button
           onClick={() => {
-            used.discard();
+            asking.discard();
             onClose();
           }}
         >

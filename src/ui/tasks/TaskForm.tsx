@@ -14,7 +14,7 @@ import type { TaskChoices } from '@/server/timelines/tasks';
 import { Folded, Form, FormCheck, FormChoice, FormNumberField, FormProblems, FormSelect } from '../form/Form';
 import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { cacheOptions, Choice, PrerenderedChoice, readsOptions } from '../parts/Choice';
+import { cacheOptions, Choice, prerenderedOptions, readsOptions } from '../parts/Choice';
 import { figure, figureOrNull } from '../parts/Field';
 import {
   clipSubject,
@@ -110,7 +110,7 @@ function MakingForm({
       from: wanted.from,
       to: wanted.to,
       read: 'originals',
-      prerendered: false,
+      prerendered: 'anew',
       warm: 'cold',
       keep: false,
       likeness: false,
@@ -129,13 +129,21 @@ function MakingForm({
       };
       const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
       if (task === 'export')
-        return { kind: task, ...asked, ...exported.body(), ...device, keep, prerendered, likeness };
+        return {
+          kind: task,
+          ...asked,
+          ...exported.body(),
+          ...device,
+          keep,
+          likeness,
+          prerendered: prerendered === 'use',
+        };
       return task === 'analysis'
-        ? { kind: task, ...asked, intermediate, ...analysis.body(), keep, prerendered }
+        ? { kind: task, ...asked, intermediate, ...analysis.body(), keep, prerendered: prerendered === 'use' }
         : { kind: task, ...asked, intermediate, likeness };
     },
   });
-  const { targetVolumeId, keep, prerendered } = useTyped(making);
+  const { targetVolumeId, keep } = useTyped(making);
   const { form, busy } = making;
   const name = kindNames[task];
   const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
@@ -206,12 +214,7 @@ function MakingForm({
         {isExport && <Stretch />}
         <FormChoice name="read" label="Reads" options={readsOptions} />
         {task !== 'pre-render' && (
-          <PrerenderedChoice
-            value={prerendered}
-            onChange={(on) =>
-              form.setValue('prerendered', on, { shouldValidate: form.formState.isSubmitted })
-            }
-          />
+          <FormChoice name="prerendered" label="Pre-rendered parts" options={prerenderedOptions} />
         )}
         <FormChoice name="warm" label="System cache" options={cacheOptions} />
         {workedChoices()}
@@ -246,7 +249,7 @@ function Stretch() {
 interface Typed extends Record<'targetVolumeId' | 'from' | 'to' | 'threads', string> {
   readonly intermediate: IntermediateId;
   readonly read: 'originals' | 'proxies';
-  readonly prerendered: boolean;
+  readonly prerendered: 'anew' | 'use';
   readonly warm: 'cold' | 'warm';
   readonly keep: boolean;
   readonly likeness: boolean;

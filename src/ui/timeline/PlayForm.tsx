@@ -1,28 +1,30 @@
 'use client';
-import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { milliseconds } from '@/core/format';
+import { timelinePlaybackInput } from '@/core/kinds/playback';
 import type { Meanwhile, SoundChoice as Sound } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
+import { greatest, least } from '@/core/stats/extremes';
+import type { ForecastAnswer } from '@/server/timelines/timelineForecast';
+import { callApi } from '../api';
+import { Folded, Form, FormChoice, FormNumberField, FormProblems, FormSelect } from '../form/Form';
+import { useAskedForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { useWorkedIn } from '../parts/WorkedIn';
 import {
-  Choice,
-  MeanwhileChoice,
-  PrerenderedChoice,
-  ReadsChoice,
-  ScaleChoice,
-  SoundChoice,
+  meanwhileOptions,
+  policyOptions,
+  prerenderedOptions,
+  readsOptions,
+  scaleOptions,
+  soundOptions,
 } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
+import { figure } from '../parts/Field';
 import { useReadAs } from '../parts/ReadAs';
-import { FormError, NumberField } from '../parts/Field';
-import type { ForecastAnswer } from '@/server/timelines/timelineForecast';
-import { useSend } from '../useSend';
+import { useWorkedIn } from '../parts/WorkedIn';
 import { Forecast } from './Forecast';
-import { greatest, least } from '@/core/stats/extremes';
-import { SelectField } from '../parts/Select';
 
 interface PlayFormProps {
   readonly timelineId: string;
@@ -48,6 +50,42 @@ const speeds = [
   ['-8', '8x back'],
 ] as const;
 
+/** A run as it is chosen; figures are text. */
+interface Typed extends Record<'loops' | 'threads' | 'volumeId', string> {
+  readonly scale: PlaybackScale;
+  readonly read: 'originals' | 'proxies';
+  readonly stretch: 'all' | 'playhead' | 'marks';
+  readonly speed: (typeof speeds)[number][0];
+  readonly policy: Policy;
+  readonly sound: Sound;
+  readonly meanwhile: Meanwhile;
+  readonly prerendered: 'anew' | 'use';
+}
+
+const defaults: Typed = {
+  scale: 'full',
+  read: 'originals',
+  stretch: 'all',
+  speed: '1',
+  loops: '1',
+  policy: 'hold-time',
+  volumeId: '',
+  prerendered: 'anew',
+  meanwhile: 'nothing',
+  sound: 'on',
+  threads: '',
+};
+
+/** Slots from and to which is played, the last left out; null: to the end. */
+function boundsOf(
+  { stretch, speed }: Pick<Typed, 'stretch' | 'speed'>,
+  { marks, playhead }: Pick<PlayFormProps, 'marks' | 'playhead'>,
+): { readonly from: number; readonly to: number | null } {
+  if (stretch === 'marks') return { from: marks.in ?? 0, to: marks.out === null ? null : marks.out + 1 };
+  if (stretch === 'all') return { from: 0, to: null };
+  return Number(speed) < 0 ? { from: 0, to: playhead + 1 } : { from: playhead, to: null };
+}
+
 /** Starts a measured run of the timeline. */
 export function PlayForm({
   timelineId,
@@ -60,148 +98,101 @@ export function PlayForm({
   sound,
 }: PlayFormProps) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const [scale, setScale] = useState<PlaybackScale>('full');
-  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
-  const [stretch, setStretch] = useState<'all' | 'playhead' | 'marks'>('all');
-  const [speed, setSpeed] = useState('1');
-  const [loops, setLoops] = useState('1');
-  const [policy, setPolicy] = useState<Policy>('hold-time');
   const { readAs, fields: readFields } = useReadAs();
-  const [volumeId, setVolumeId] = useState('');
-  const [prerendered, setPrerendered] = useState(false);
   const { workedIn, choices: workedChoices } = useWorkedIn();
-  const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
-  const [sounding, setSounding] = useState<Sound>('on');
-  const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
-  const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
-  const request = () => {
-    const backwards = Number(speed) < 0;
-    const bounds =
-      stretch === 'marks'
-        ? { from: marks.in ?? 0, to: marks.out === null ? null : marks.out + 1 }
-        : stretch === 'playhead'
-          ? backwards
-            ? { from: 0, to: playhead + 1 }
-            : { from: playhead, to: null }
-          : { from: 0, to: null };
-    return {
-      scale,
-      read,
-      speed: Number(speed),
-      loops: Number(loops),
-      policy,
+  const playing = useAskedForm({
+    schema: timelinePlaybackInput,
+    defaults,
+    bodyOf: ({ stretch, speed, loops, threads, volumeId, prerendered, ...typed }) => ({
+      ...typed,
+      ...boundsOf({ stretch, speed }, { marks, playhead }),
       ...readAs,
       ...workedIn,
-      meanwhile,
-      sound: sounding,
       decodeOn,
-      threads: threads === '' ? 0 : Number(threads),
+      speed: Number(speed),
+      loops: figure(loops),
+      threads: threads.trim() === '' ? 0 : figure(threads),
       volumeId: volumeId || null,
-      prerendered,
-      ...bounds,
-    };
-  };
+      prerendered: prerendered === 'use',
+    }),
+  });
+  const errors = playing.form.formState.errors as Readonly<Record<string, unknown>>;
+  const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
   const start = async () => {
     await beforeStart();
-    const begun = await send('POST /api/trials', {
-      body: {
-        kind: 'playback',
-        timelineId,
-        ...request(),
-      },
-    });
+    const begun = await playing.ask((body) =>
+      callApi('POST /api/trials', { body: { kind: 'playback', timelineId, ...body } }),
+    );
     if (begun) router.push(`/trials/${begun.id}`);
   };
   const forecast = async () => {
     await beforeStart();
-    setAnswer(await send('POST /api/timelines/{id}/forecast', { ids: { id: timelineId }, body: request() }));
+    setAnswer(
+      await playing.ask((body) =>
+        callApi('POST /api/timelines/{id}/forecast', { ids: { id: timelineId }, body }),
+      ),
+    );
   };
+  const cannotStart = playing.busy || total === 0;
   return (
-    <form
-      aria-label="Play and measure this timeline"
+    <Form
+      of={playing}
+      label="Play and measure this timeline"
       className="border bg-surface p-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
-      }}
+      onSubmit={start}
     >
       <div className="flex flex-wrap items-end gap-3">
-        <ScaleChoice value={scale} onChange={setScale} />
-        <ReadsChoice value={read} onChange={setRead} />
-        <SelectField
-          label="Stretch"
-          value={stretch}
-          onChange={(value) => setStretch(value)}
-          options={[
-            ['all', 'whole timeline'],
-            ['playhead', 'from the playhead'],
-            ['marks', 'from in to out'],
-          ]}
-          className="w-44"
-        />
-        <SelectField label="Speed" value={speed} onChange={setSpeed} options={speeds} className="w-28" />
-        <Button look="main" type="submit" disabled={busy || total === 0}>
+        <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
+        <FormChoice name="read" label="Reads" options={readsOptions} />
+        <FormSelect name="stretch" label="Stretch" options={stretches} className="w-44" />
+        <FormSelect name="speed" label="Speed" options={speeds} className="w-28" />
+        <Button look="main" type="submit" disabled={cannotStart}>
           <Play aria-hidden className="size-4" />
           Play and measure
         </Button>
-        <Button disabled={busy || total === 0} onClick={() => void forecast()}>
+        <Button disabled={cannotStart} onClick={() => void forecast()}>
           Forecast
         </Button>
       </div>
       <div className="mt-3 flex flex-wrap items-end gap-3">
-        {decodedBy(error?.field === 'decodeOn')}
+        {decodedBy(errors.decodeOn !== undefined)}
         {devices.length > 0 && <SideBySideLink subject={`timeline:${timelineId}`} />}
       </div>
-      <details className="mt-2">
-        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
-        <div className="mt-2 flex flex-wrap items-end gap-3">
-          <NumberField
-            label="Loops"
-            value={loops}
-            onChange={setLoops}
-            invalid={error?.field === 'loops'}
-            className="w-24"
-          />
-          <Choice
-            label="Late frames"
-            value={policy}
-            onChange={setPolicy}
-            options={[
-              ['hold-time', 'Hold time: drop them'],
-              ['every-frame', 'Show every frame'],
-            ]}
-          />
-          {readFields(error?.field === 'underWay')}
-          {workedChoices()}
-          <SoundChoice value={sounding} onChange={setSounding} />
-          <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
-          <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
-          <SelectField
-            label="Media from"
-            value={volumeId}
-            onChange={setVolumeId}
-            options={[['', 'where the timeline has it'], ...volumes]}
-            className="w-56"
-          />
-          <NumberField
-            label="Decoder threads"
-            value={threads}
-            onChange={setThreads}
-            placeholder="one per core"
-            className="w-32"
-          />
-        </div>
-      </details>
-      <FormError message={error?.message} />
+      <Folded
+        summary="Further conditions"
+        names={['loops', 'underWay', 'volumeId', 'threads']}
+        className="mt-2"
+      >
+        <FormNumberField name="loops" label="Loops" className="w-24" />
+        <FormChoice name="policy" label="Late frames" options={policyOptions} />
+        {readFields(errors.underWay !== undefined)}
+        {workedChoices()}
+        <FormChoice name="sound" label="Sound" options={soundOptions} />
+        <FormChoice name="meanwhile" label="Meanwhile" options={meanwhileOptions} />
+        <FormChoice name="prerendered" label="Pre-rendered parts" options={prerenderedOptions} />
+        <FormSelect
+          name="volumeId"
+          label="Media from"
+          options={[['', 'where the timeline has it'], ...volumes]}
+          className="w-56"
+        />
+        <FormNumberField name="threads" label="Decoder threads" placeholder="one per core" className="w-32" />
+      </Folded>
+      <FormProblems />
       {answer && <Forecast answer={answer} />}
       <p className="mt-2 text-xs text-muted">
         Sound goes along at 1x forwards, and is not heard. {soundText(sound)}
       </p>
-    </form>
+    </Form>
   );
 }
+
+const stretches = [
+  ['all', 'whole timeline'],
+  ['playhead', 'from the playhead'],
+  ['marks', 'from in to out'],
+] as const;
 
 /** What sound costs, measured when its peaks were made. */
 function soundText(sound: readonly (number | null)[]): string {

@@ -1,147 +1,136 @@
 'use client';
-import { clockTime, megabitsPerSecond } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import { clockTime, megabitsPerSecond } from '@/core/format';
+import { playbackInput } from '@/core/kinds/playback';
 import { formatLabel } from '@/core/media/format';
-import { rateLabel } from '@/core/time/rational';
-import type { PlaybackScale } from '@/engine/playback/spec';
 import { isInterlaced } from '@/core/playback/fields';
 import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
-import type { Policy } from '@/core/playback/slots';
+import type { PlaybackScale, Policy } from '@/core/playback/slots';
+import { rateLabel } from '@/core/time/rational';
 import type { LibraryClip } from '@/server/library/clipList';
-import { apiErrorOf, callApi } from '../api';
-import { Button } from '../parts/Button';
-import { ClipChoice } from '../parts/ClipChoice';
-import {
-  Choice,
-  ClipFieldsChoice,
-  DepthChoice,
-  MeanwhileChoice,
-  ScaleChoice,
-  SoundChoice,
-} from '../parts/Choice';
-import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
-import { useReadAs } from '../parts/ReadAs';
+import { Folded, Form, FormChoice, FormNumberField, FormProblems } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { useCommands } from '../keys/commands';
+import { Button } from '../parts/Button';
+import {
+  clipFieldsOptions,
+  depthOptions,
+  fieldsLabel,
+  meanwhileOptions,
+  policyOptions,
+  scaleOptions,
+  soundOptions,
+} from '../parts/Choice';
+import { ClipChoice } from '../parts/ClipChoice';
+import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
+import { figure } from '../parts/Field';
+import { useReadAs } from '../parts/ReadAs';
+
+/** A run as it is chosen; figures are text. */
+interface Typed {
+  readonly scale: PlaybackScale;
+  readonly policy: Policy;
+  readonly depth: WorkingDepth;
+  readonly fields: FieldsWay | 'each';
+  readonly sound: Sound;
+  readonly meanwhile: Meanwhile;
+  readonly threads: string;
+}
+
+const defaults: Typed = {
+  scale: 'full',
+  policy: 'hold-time',
+  depth: 'kept',
+  fields: 'woven',
+  meanwhile: 'nothing',
+  sound: 'on',
+  threads: '',
+};
 
 /** Choose a clip and a playback scale, and start. @param first the clip that is chosen at first */
 export function StartForm({ first, devices }: { first: LibraryClip; devices: readonly DeviceChoice[] }) {
   const router = useRouter();
   const [clip, setClip] = useState(first);
-  const [scale, setScale] = useState<PlaybackScale>('full');
-  const [policy, setPolicy] = useState<Policy>('hold-time');
   const { readAs, fields: readFields } = useReadAs();
-  const [depth, setDepth] = useState<WorkingDepth>('kept');
-  const [fields, setFields] = useState<FieldsWay | 'each'>('woven');
-  const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
-  const [sound, setSound] = useState<Sound>('on');
-  const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
-  const [error, setError] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
-  const start = () => {
-    setBusy(true);
-    setError(null);
-    callApi('POST /api/trials', {
-      body: {
-        kind: 'playback',
-        clipId: clip.id,
-        scale,
-        policy,
-        ...readAs,
-        depth,
-        ...(isInterlaced(clip.scan) ? { fields } : {}),
-        meanwhile,
-        sound,
-        decodeOn,
-        threads: threads === '' ? 0 : Number(threads),
-      },
-    })
-      .then(({ id }) => router.push(`/trials/${id}`))
-      .catch((failure: unknown) => {
-        setBusy(false);
-        setError(apiErrorOf(failure).message);
-      });
-  };
+  const starting = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
+    schema: playbackInput,
+    defaults,
+    bodyOf: ({ fields, threads, ...typed }) => ({
+      kind: 'playback',
+      clipId: clip.id,
+      ...typed,
+      ...readAs,
+      ...(isInterlaced(clip.scan) ? { fields } : {}),
+      decodeOn,
+      threads: threads.trim() === '' ? 0 : figure(threads),
+    }),
+  });
+  const { form } = starting;
+  const errors = form.formState.errors as Readonly<Record<string, unknown>>;
   useCommands(
     useMemo(
-      () => [
-        ...(['full', 'half', 'quarter'] as const).map((value, index) => ({
-          id: `scale-${value}`,
-          label: `Playback scale ${value}`,
+      () =>
+        (['full', 'half', 'quarter'] as const).map((scale, index) => ({
+          id: `scale-${scale}`,
+          label: `Playback scale ${scale}`,
           group: 'New trial',
           key: String(index + 1),
-          run: () => setScale(value),
+          run: () => form.setValue('scale', scale),
         })),
-      ],
-      [],
+      [form],
     ),
   );
   return (
-    <form
-      aria-label="New playback trial"
+    <Form
+      of={starting}
+      label="New playback trial"
       className="border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        start();
+      onSubmit={async () => {
+        const begun = await starting.send();
+        if (begun) router.push(`/trials/${begun.id}`);
       }}
     >
       <div className="flex flex-wrap items-end gap-4">
         <ClipChoice value={clip} onChange={setClip} />
-        <ScaleChoice value={scale} onChange={setScale} />
-        <Button look="main" type="submit" disabled={busy}>
+        <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
+        <Button look="main" type="submit" disabled={starting.busy}>
           <Play aria-hidden className="size-4" />
           Play and measure
         </Button>
       </div>
-      {clip.format && (
-        <p className="mt-2 text-sm text-muted">
-          {formatLabel(clip.format)}, {rateLabel(clip.format.rate)} per second,{' '}
-          {isInterlaced(clip.scan) && `interlaced, ${clip.scan}, `}peak{' '}
-          {megabitsPerSecond(clip.peakBitsPerSecond)}, takes{' '}
-          {clockTime(((clip.frames ?? 0) * 1000 * clip.format.rate.den) / clip.format.rate.num)} once started
-        </p>
-      )}
+      <AboutClip clip={clip} />
       <div className="mt-3 flex flex-wrap items-end gap-4">
-        {decodedBy()}
+        {decodedBy(errors.decodeOn !== undefined)}
         {devices.length > 0 && <SideBySideLink subject={`clip:${clip.id}`} />}
       </div>
-      <details className="mt-3">
-        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
-        <div className="mt-2 flex flex-wrap items-end gap-4">
-          <Choice
-            label="Late frames"
-            value={policy}
-            onChange={setPolicy}
-            options={[
-              ['hold-time', 'Hold time: drop them'],
-              ['every-frame', 'Show every frame'],
-            ]}
-          />
-          {readFields()}
-          <DepthChoice value={depth} onChange={setDepth} />
-          {isInterlaced(clip.scan) && <ClipFieldsChoice value={fields} onChange={setFields} />}
-          <SoundChoice value={sound} onChange={setSound} />
-          <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
-          <label>
-            <span className="mb-1 block text-xs text-muted">Decoder threads</span>
-            <input
-              aria-label="Decoder threads"
-              inputMode="numeric"
-              placeholder="one per core"
-              value={threads}
-              onChange={(event) => setThreads(event.target.value.replace(/\D/g, ''))}
-              className="figure h-9 w-32 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
-            />
-          </label>
-        </div>
-      </details>
-      {error && (
-        <p role="alert" className="mt-3 border-l-4 border-signal pl-3 text-sm">
-          {error}
-        </p>
-      )}
-    </form>
+      <Folded summary="Further conditions" names={['underWay', 'threads']} className="mt-3">
+        <FormChoice name="policy" label="Late frames" options={policyOptions} />
+        {readFields(errors.underWay !== undefined)}
+        <FormChoice name="depth" label="Processed in" options={depthOptions} />
+        {isInterlaced(clip.scan) && (
+          <FormChoice name="fields" label={fieldsLabel} options={clipFieldsOptions} />
+        )}
+        <FormChoice name="sound" label="Sound" options={soundOptions} />
+        <FormChoice name="meanwhile" label="Meanwhile" options={meanwhileOptions} />
+        <FormNumberField name="threads" label="Decoder threads" placeholder="one per core" className="w-32" />
+      </Folded>
+      <FormProblems />
+    </Form>
+  );
+}
+
+/** What a clip is, and how long its run takes. */
+function AboutClip({ clip: { format, scan, frames, peakBitsPerSecond } }: { clip: LibraryClip }) {
+  return (
+    format && (
+      <p className="mt-2 text-sm text-muted">
+        {formatLabel(format)}, {rateLabel(format.rate)} per second,{' '}
+        {isInterlaced(scan) && `interlaced, ${scan}, `}peak {megabitsPerSecond(peakBitsPerSecond)}, takes{' '}
+        {clockTime(((frames ?? 0) * 1000 * format.rate.den) / format.rate.num)} once started
+      </p>
+    )
   );
 }

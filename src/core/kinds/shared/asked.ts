@@ -57,7 +57,8 @@ export const runSettings = {
     .default('originals'),
   volumeId: identity().nullable().default(null),
   threads: number()
-    .integer()
+    .typeError('Threads must be a number.')
+    .integer('Threads must be a whole number.')
     .min(0, 'Threads cannot be negative.')
     .max(256, 'At most 256 threads.')
     .default(0),
@@ -73,7 +74,7 @@ export const decodeOn = array(
     deviceId: string().max(200).required('Choose a device.'),
     share: number()
       .typeError('A share must be a number.')
-      .integer('Shares must be whole numbers.')
+      .integer('Shares must be a whole number.')
       .min(1, 'A share is at least 1.')
       .max(mostShare, `A share is at most ${mostShare}.`)
       .default(1),
