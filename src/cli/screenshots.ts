@@ -99,7 +99,7 @@ async function shootMedia(
 ): Promise<void> {
   await page.goto(`${address}/media/renditions`);
   const form = page.getByRole('form', { name: 'Make renditions' });
-  await form.getByLabel('Find clips').fill('Edit room');
+  await form.getByLabel('Filter Clips').fill('Edit room');
   for (const name of ['KITE_0031', 'MARSH_0212']) await form.getByRole('checkbox', { name }).check();
   await form.getByRole('button', { name: 'Make 2 renditions' }).click();
   await page.getByTestId('answer').waitFor({ timeout: 240_000 });

@@ -1,3 +1,4 @@
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { copyFile, link, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { getRig, saveRig, updateRig } from '@/db/queries/rigs';
@@ -15,7 +16,7 @@ import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
 import { MediaReader } from '@/server/runner/shared/mediaReader';
 import { scanVolume } from '@/server/runner/shared/scan';
-import { mediaRefOf } from '@/server/timelines/timelineMedia';
+
 import { buildProcesses } from './buildApp';
 import { paths } from './home';
 import { seedBrief } from './seedBrief';

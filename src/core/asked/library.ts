@@ -42,3 +42,6 @@ export const annotationInput = object({
 export const cancelWaitingInput = object({
   kinds: array(string().oneOf(trialKinds).required()).required('Say which kinds of trials.'),
 }).noUnknown();
+
+/** The files of the library that can be played, as its list is asked for. */
+export const playableFiles = { by: 'file', state: 'ready' } as const;

@@ -1,3 +1,4 @@
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { fileName } from '@/core/media/fileName';
 import type { InferType } from '@/core/edge/strict';
 import { briefProblem, type Brief, type BriefCamera } from '@/core/choose/brief';
@@ -17,7 +18,7 @@ import { newId } from '../platform/ids';
 import { resolveAddresses } from './planCells';
 import { queuePlan } from './plans';
 import { currentRigId } from '../platform/rig';
-import { mediaRefOf } from '../timelines/timelineMedia';
+
 import type { briefInput } from '@/core/asked/briefs';
 
 /** Runs of each cell that a brief measures for itself. */

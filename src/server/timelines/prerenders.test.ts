@@ -1,3 +1,4 @@
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { playedKinds } from '@/core/kinds/kinds';
@@ -14,7 +15,7 @@ import { thisRigId } from '@/engine/rig';
 import { prerenderFolder, readPrerenders, removePrerender } from './prerenders';
 import { closeOrphan } from '../runner/trialRun';
 import { scanVolume } from '../runner/shared/scan';
-import { mediaRefOf } from './timelineMedia';
+
 import { createTimeline, deleteTimeline, requireTimeline, saveDocument } from './timelines';
 import { requireTrial } from '../platform/trialQueue';
 import { loadTrace } from '../trials/traces';

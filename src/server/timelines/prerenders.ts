@@ -1,3 +1,4 @@
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { createHash } from 'node:crypto';
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -9,7 +10,7 @@ import { getClips } from '@/db/queries/clips';
 import { forgetPrerender, listPrerenders, type PrerenderFile } from '@/db/queries/prerenders';
 import type { MediaUse } from '@/core/timeline/subject';
 import { RequestError } from '../platform/errors';
-import { mediaRefOf, mediaUseOf, type MediaChoice } from './timelineMedia';
+import { mediaUseOf, type MediaChoice } from './timelineMedia';
 
 /** Folder of a volume that rendered parts lie in: hidden, so that no scan takes them for media. */
 export const prerenderFolder = '.navvy-prerenders';

@@ -1,4 +1,3 @@
-import { fileName } from '@/core/media/fileName';
 import { join } from 'node:path';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { originalFirst, roleOf } from '@/core/media/footage';
@@ -6,6 +5,7 @@ import { firstSlots, clipGraph, type FrameGraph } from '@/core/playback/work';
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import { courseContents, courseSlot, type Course } from '@/core/timeline/flatten';
 import { soundPlan } from '@/core/tasks/soundPlan';
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import type { MediaRef, Timeline } from '@/core/timeline/model';
 import {
   getClips,
@@ -27,34 +27,6 @@ export interface MediaChoice {
   readonly volumeId: string | null;
   /** Show what was rendered before from there, where it still holds what the timeline has. */
   readonly prerendered?: boolean;
-}
-
-/** A clip as a timeline names it. */
-export function mediaRefOf(clip: ClipWithVolume): MediaRef | null {
-  if (!clip.format || clip.frames === null) return null;
-  const { width, height, rate } = clip.format;
-  return {
-    clipId: clip.id,
-    name: fileName(clip.path),
-    reel: reelOf(clip.path),
-    startTimecode: clip.startTimecode,
-    contentHash: clip.contentHash,
-    rate,
-    frames: clip.frames,
-    width,
-    height,
-  };
-}
-
-/** A card's name as edit lists have it: eight letters and digits, the last part of the file's name whole and the part before it as far as there is room. */
-export function reelOf(path: string): string {
-  const parts = fileName(path)
-    .replace(/\.[^.]+$/, '')
-    .toUpperCase()
-    .split(/[^A-Z0-9]+/)
-    .filter(Boolean);
-  const last = (parts.at(-1) ?? 'AX').slice(0, 8);
-  return `${(parts.at(-2) ?? '').slice(0, 8 - last.length)}${last}`;
 }
 
 /** The files that a timeline's media are read from, under a choice; media that are not at hand are named. */

@@ -1,3 +1,4 @@
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
@@ -21,7 +22,7 @@ import { RequestError } from '../platform/errors';
 import { newId } from '../platform/ids';
 import { readAs, type ReadAsked } from '../library/readAs';
 import { currentRigId } from '../platform/rig';
-import { mediaRefOf, type MediaChoice } from './timelineMedia';
+import { type MediaChoice } from './timelineMedia';
 import { subjectFor } from './timelines';
 import type { TimelineTrialSettings } from '@/core/kinds/shared/timeline';
 import { queueTrial } from '../platform/trialQueue';

@@ -1,3 +1,5 @@
+import { mediaRefOf } from '@/core/timeline/mediaRef';
+import { playableFiles } from '@/core/asked/library';
 import { together } from '@/core/together';
 import type { InferType } from '@/core/edge/strict';
 import { isSimulatedDecoding } from '@/core/decode/decoding';
@@ -34,11 +36,13 @@ import {
 import type { NewTrial } from '@/db/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf, type TimelineSubject } from '@/core/timeline/subject';
+import { readLibrary } from '../library/clipList';
 import { usableDevices } from '../library/decode';
+import { volumesOfRig } from '../library/library';
 import { RequestError } from '../platform/errors';
 import { newId } from '../platform/ids';
 import { currentRigId } from '../platform/rig';
-import { filesFor, mediaOfCourse, mediaRefOf, specFor, usedMedia, type MediaChoice } from './timelineMedia';
+import { filesFor, mediaOfCourse, specFor, usedMedia, type MediaChoice } from './timelineMedia';
 import { discardPrerender, usablePrerenders } from './prerenders';
 import { mostClips, type loadInput } from '@/core/asked/timelines';
 import { listClipChoices } from '../library/clipChoices';
@@ -119,41 +123,26 @@ export async function versionDocument(id: string, number: string): Promise<Timel
   return version.document;
 }
 
-/** What the editor's page needs besides the timeline: clips to drag in and looks. */
+/** What the editor's page needs besides the timeline: the first clips to drag in, volumes, looks, and what is known of decoding sound. */
 export async function readEditor(id: string) {
   const rigId = await currentRigId();
-  const { row, clips, looks, sound, devices } = await together({
+  const { row, clips, volumes, looks, sound, devices } = await together({
     row: requireTimeline(id),
-    clips: listClips(rigId),
+    clips: readLibrary(playableFiles),
+    volumes: volumesOfRig(),
     looks: listLooks(),
     sound: soundCosts(rigId),
     devices: usableDevices(),
   });
-  const media = clips
-    .filter(({ status }) => status === 'ready')
-    .flatMap((clip) => {
-      const ref = mediaRefOf(clip);
-      return ref
-        ? [
-            {
-              ref,
-              path: clip.path,
-              volumeId: clip.volumeId,
-              volumeName: clip.volumeName,
-              simulated: clip.volumeStandIn !== null,
-              format: clip.format,
-              soundMsPerSecond: soundOf(sound.get(clip.id), ref),
-            },
-          ]
-        : [];
-    });
-  return { row, media, looks, devices };
-}
-
-/** What decoding a clip's sound costs per second of it, ms; null where it has none or that is not known yet. */
-function soundOf(audioMs: number | undefined, { frames, rate }: MediaRef): number | null {
-  const seconds = (frames * rate.den) / rate.num;
-  return audioMs === undefined || seconds === 0 ? null : audioMs / seconds;
+  return {
+    row,
+    clips,
+    volumes: volumes.map((volume) => [volume.id, volume.name] as const),
+    looks,
+    /** Decoding the whole sound of clips, ms. */
+    sound: [...sound],
+    devices,
+  };
 }
 
 export type EditorPage = Awaited<ReturnType<typeof readEditor>>;

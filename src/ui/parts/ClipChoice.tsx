@@ -1,4 +1,5 @@
 'use client';
+import { playableFiles } from '@/core/asked/library';
 import type { LibraryClip } from '@/server/library/clipList';
 import { callApi } from '../api';
 import { mostShown, SearchChoice, type Found, type Matches } from './SearchChoice';
@@ -13,7 +14,7 @@ const foundClip = (clip: LibraryClip): LibraryClip & Found => ({
 /** Looks for playable clips at the server. */
 export async function searchClips(text: string): Promise<Matches<LibraryClip & Found>> {
   const { rows, total } = await callApi('GET /api/clips', {
-    query: { text, by: 'file', state: 'ready', size: mostShown },
+    query: { text, ...playableFiles, size: mostShown },
   });
   return { items: rows.map(foundClip), total };
 }

@@ -1,7 +1,8 @@
 'use client';
 import { count } from '@/core/format';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useMemo } from 'react';
+import { plainName } from '@/core/simulated';
 import { renditionInput } from '@/core/kinds/renditions';
 import {
   presetOf,
@@ -16,9 +17,8 @@ import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { scaleOptions } from '../parts/Choice';
 import { figureOrNull } from '../parts/Field';
-import { Simulated } from '../parts/Simulated';
+import { PickList, type Pick } from '../parts/PickList';
 import type { RenditionsPage } from '../pages';
-import { Checkbox } from '../parts/Checkbox';
 
 const purposes: Record<RenditionPreset['purpose'], string> = {
   proxy: 'Proxies',
@@ -40,6 +40,17 @@ interface Typed {
 function homeOf(id: string | undefined, clips: RenditionsPage['clips'], volumes: RenditionsPage['volumes']) {
   const home = clips.find((clip) => clip.id === id)?.volumeId;
   return volumes.find((volume) => volume.id === home)?.id;
+}
+
+/** Clips as they are picked from, those that the form began with first. */
+function picksOf(clips: RenditionsPage['clips'], wanted: ReadonlySet<string>): Pick[] {
+  return clips
+    .toSorted((a, b) => Number(wanted.has(b.id)) - Number(wanted.has(a.id)))
+    .map(({ id, path, volumeName, simulated }) => ({
+      id,
+      name: path,
+      note: plainName(volumeName, simulated),
+    }));
 }
 
 /** Choose clips, what to make of them, and where it goes. */
@@ -65,6 +76,7 @@ export function RenditionForm({
   });
   const { clipIds: chosen, presetId, raster, volumeId } = useTyped(making);
   const first = clips.find(({ id }) => id === chosen[0]);
+  const picks = useMemo(() => picksOf(clips, new Set(wanted)), [clips, wanted]);
   const simulated = volumes.find(({ id }) => id === volumeId)?.simulated ?? false;
   if (clips.length === 0 || volumes.length === 0) return null;
   return (
@@ -76,10 +88,12 @@ export function RenditionForm({
         if (made) router.push(`/media/renditions/${made.id}`);
       }}
     >
-      <ClipChooser
-        clips={clips}
-        chosen={chosen}
+      <PickList
+        label="Clips"
+        items={picks}
+        chosen={new Set(chosen)}
         onChange={(ids) => making.form.setValue('clipIds', [...ids])}
+        empty=""
       />
       <div className="flex flex-wrap items-start gap-4">
         <FormSelect
@@ -123,61 +137,5 @@ export function RenditionForm({
       </p>
       <FormProblems />
     </Form>
-  );
-}
-
-/** The clips to make renditions of; filtered by what is typed. */
-function ClipChooser({
-  clips,
-  chosen,
-  onChange,
-}: {
-  clips: RenditionsPage['clips'];
-  chosen: readonly string[];
-  onChange: (ids: readonly string[]) => void;
-}) {
-  const [typed, setTyped] = useState('');
-  const first = (id: string) => Number(!chosen.includes(id)); // what is chosen stays in sight
-  const found = clips
-    .filter(
-      ({ path, volumeName, id }) =>
-        chosen.includes(id) || `${path} ${volumeName}`.toLowerCase().includes(typed.toLowerCase()),
-    )
-    .sort((a, b) => first(a.id) - first(b.id))
-    .slice(0, 200);
-  return (
-    <fieldset>
-      <legend className="mb-1 flex w-full items-end gap-3 text-xs text-muted">
-        Clips: {count(chosen.length)} chosen{' '}
-        <input
-          aria-label="Find clips"
-          placeholder="Find"
-          value={typed}
-          onChange={(event) => setTyped(event.target.value)}
-          className="h-7 w-48 border border-edge bg-ground px-2 text-sm text-ink placeholder:text-muted"
-        />
-      </legend>
-      <div role="group" aria-label="Clips to choose from" className="max-h-40 overflow-auto border">
-        {found.map(({ id, path, volumeName, simulated }) => (
-          <label key={id} className="flex items-center gap-2 px-2 py-1 text-sm hover:bg-raised">
-            <Checkbox
-              checked={chosen.includes(id)}
-              onChange={(on) => onChange(on ? [...chosen, id] : chosen.filter((other) => other !== id))}
-            />
-            <span className="min-w-0 truncate">{path}</span>
-            <span className="ml-auto whitespace-nowrap text-xs text-muted">
-              {volumeName}
-              {simulated && (
-                <>
-                  {' '}
-                  <Simulated />
-                </>
-              )}
-            </span>
-          </label>
-        ))}
-        {found.length === 0 && <p className="p-3 text-sm text-muted">No clip matches.</p>}
-      </div>
-    </fieldset>
   );
 }

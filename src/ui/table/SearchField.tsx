@@ -1,4 +1,5 @@
 'use client';
+import { clsx } from 'clsx';
 import { useEffect, useEffectEvent, useRef, useState } from 'react';
 
 /** Time after the last key before a list is asked for again, ms. */
@@ -10,11 +11,13 @@ export function SearchField({
   placeholder,
   value,
   onChange,
+  className = 'w-52',
 }: {
   label: string;
   placeholder: string;
   value: string;
   onChange: (value: string) => void;
+  className?: string;
 }) {
   const [typed, setTyped] = useState(value);
   const [known, setKnown] = useState(value);
@@ -45,7 +48,7 @@ export function SearchField({
       placeholder={placeholder}
       value={typed}
       onChange={(event) => setTyped(event.target.value)}
-      className="h-8 w-52 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
+      className={clsx('h-8 border border-edge bg-ground px-2 text-sm placeholder:text-muted', className)}
     />
   );
 }

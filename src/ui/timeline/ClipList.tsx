@@ -1,100 +1,102 @@
 'use client';
-import { quantity } from '@/core/format';
-import { memo, useMemo, useState } from 'react';
+import { memo, useState } from 'react';
+import { playableFiles } from '@/core/asked/library';
+import { count, quantity } from '@/core/format';
+import { fileName } from '@/core/media/fileName';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
-import type { EditorPage } from '@/server/timelines/timelines';
+import { mediaRefOf } from '@/core/timeline/mediaRef';
+import type { MediaRef } from '@/core/timeline/model';
+import type { LibraryClip, LibraryPage, LibraryQuery } from '@/server/library/clipList';
 import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
+import { SearchField } from '../table/SearchField';
+import { useNarrowed } from '../table/useNarrowed';
 import { clipDragType } from './TimelineCanvas';
-import { Checkbox } from '../parts/Checkbox';
-import { toggled } from '@/core/toggled';
 
-export type EditorClip = EditorPage['media'][number];
+interface ClipListProps {
+  /** Clips of the library that can be played, as many as stand on one page. */
+  readonly first: LibraryPage;
+  readonly onAdd: (clips: readonly MediaRef[]) => void;
+  readonly onAngles: (clips: readonly MediaRef[]) => void;
+}
 
 /** Clips of the library: drag one into the timeline, or choose some and put them in at the playhead. */
-export const ClipList = memo(function ClipList({
-  clips,
-  onAdd,
-  onAngles,
-}: {
-  clips: readonly EditorClip[];
-  onAdd: (clips: readonly EditorClip[]) => void;
-  onAngles: (clips: readonly EditorClip[]) => void;
-}) {
-  const [filter, setFilter] = useState('');
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const visible = useMemo(
-    () =>
-      clips.filter(({ path, volumeName, format }) =>
-        `${path} ${volumeName} ${format ? formatLabel(format) : ''}`
-          .toLowerCase()
-          .includes(filter.toLowerCase()),
-      ),
-    [clips, filter],
-  );
-  const picked = clips.filter(({ ref }) => ref.clipId !== null && chosen.has(ref.clipId));
-  const toggle = (id: string) => setChosen((before) => toggled(before, id));
+export const ClipList = memo(function ClipList({ first, onAdd, onAngles }: ClipListProps) {
+  const { page, asked, narrow, turnTo } = useNarrowed<'GET /api/clips', LibraryQuery>({
+    route: 'GET /api/clips',
+    first,
+    asked: {},
+    fixed: playableFiles,
+    linked: false,
+    concerns: ({ type }) => type === 'clips',
+  });
+  // What is chosen stays so while other clips are looked for.
+  const [chosen, setChosen] = useState<ReadonlyMap<string, MediaRef>>(new Map());
+  const choose = (clip: LibraryClip) => {
+    const ref = mediaRefOf(clip);
+    if (!ref) return;
+    const next = new Map(chosen);
+    if (!next.delete(clip.id)) next.set(clip.id, ref);
+    setChosen(next);
+  };
+  const picked = [...chosen.values()];
+  const pages = Math.ceil(page.total / page.size);
   return (
     <section aria-label="Clips" className="flex min-h-0 min-w-0 flex-col gap-1.5">
       <div className="flex items-center gap-2">
         <h2 className="text-sm">Clips</h2>
-        <input
-          aria-label="Filter clips"
+        <SearchField
+          label="Filter clips"
           placeholder="Filter"
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-          className="h-8 min-w-0 flex-1 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
+          value={asked.text ?? ''}
+          onChange={(text) => narrow({ text })}
+          className="min-w-0 flex-1"
         />
       </div>
       <ul className="max-h-[38vh] min-h-24 overflow-y-auto border bg-surface text-sm">
-        {visible.map((clip) => {
-          const id = clip.ref.clipId as string;
-          return (
-            <li
-              key={id}
-              draggable
-              onDragStart={(event) => {
-                event.dataTransfer.setData(clipDragType, id);
-                event.dataTransfer.effectAllowed = 'copy';
-              }}
-              className="cursor-grab border-b last:border-b-0 hover:bg-raised"
-            >
-              <label className="flex cursor-grab items-start gap-2 px-2 py-1">
-                <Checkbox
-                  className="mt-1"
-                  label={`Choose ${clip.path} on ${clip.volumeName}`}
-                  checked={chosen.has(id)}
-                  onChange={() => toggle(id)}
-                  onKeyDown={(event) => {
-                    if (event.key === 'Enter') onAdd([clip]);
-                  }}
-                />
-                <span className="min-w-0 flex-1">
-                  <span className="flex min-w-0">
-                    <MiddleName name={clip.ref.name} />
-                  </span>
-                  <span className="block truncate text-xs text-muted">
-                    {clip.format ? formatLabel(clip.format) : ''}, {quantity(rateLabel(clip.ref.rate), '/s')},{' '}
-                    {clip.ref.frames} frames
-                  </span>
-                  <span className="block truncate text-xs text-muted">
-                    {clip.volumeName} {clip.simulated && <Simulated />}
-                  </span>
-                </span>
-              </label>
-            </li>
-          );
-        })}
-        {visible.length === 0 && (
+        {page.rows.map((clip) => (
+          <ClipRow
+            key={clip.id}
+            clip={clip}
+            isChosen={chosen.has(clip.id)}
+            onChoose={() => choose(clip)}
+            onAdd={onAdd}
+          />
+        ))}
+        {page.total === 0 && (
           <li className="px-2 py-3 text-muted">
-            {clips.length === 0
+            {page.known === 0
               ? 'No clips yet. Add a volume with media on the Storage page.'
               : 'No clip matches.'}
           </li>
         )}
       </ul>
+      {pages > 1 && (
+        <div className="flex items-center gap-1.5 text-xs text-muted">
+          <span className="mr-auto">
+            Page {count(page.page)} of {count(pages)}, {count(page.total)} clips
+          </span>
+          <Button
+            look="quiet"
+            className="h-7 px-2"
+            disabled={page.page <= 1}
+            onClick={() => turnTo(page.page - 1)}
+          >
+            Back
+          </Button>
+          <Button
+            look="quiet"
+            className="h-7 px-2"
+            disabled={page.page >= pages}
+            onClick={() => turnTo(page.page + 1)}
+          >
+            Next
+          </Button>
+        </div>
+      )}
       <div className="flex flex-wrap gap-1.5">
         <Button className="h-8 px-2" disabled={picked.length === 0} onClick={() => onAdd(picked)}>
           Insert at the playhead
@@ -106,3 +108,52 @@ export const ClipList = memo(function ClipList({
     </section>
   );
 });
+
+/** A clip that can be dragged, or chosen by its box; Enter on the box puts it in. */
+function ClipRow({
+  clip,
+  isChosen,
+  onChoose,
+  onAdd,
+}: {
+  clip: LibraryClip;
+  isChosen: boolean;
+  onChoose: () => void;
+  onAdd: ClipListProps['onAdd'];
+}) {
+  const ref = mediaRefOf(clip);
+  return (
+    <li
+      draggable={ref !== null}
+      onDragStart={(event) => {
+        event.dataTransfer.setData(clipDragType, JSON.stringify(ref));
+        event.dataTransfer.effectAllowed = 'copy';
+      }}
+      className="cursor-grab border-b last:border-b-0 hover:bg-raised"
+    >
+      <label className="flex cursor-grab items-start gap-2 px-2 py-1">
+        <Checkbox
+          className="mt-1"
+          label={`Choose ${clip.path} on ${clip.volumeName}`}
+          checked={isChosen}
+          onChange={onChoose}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter' && ref) onAdd([ref]);
+          }}
+        />
+        <span className="min-w-0 flex-1">
+          <span className="flex min-w-0">
+            <MiddleName name={fileName(clip.path)} />
+          </span>
+          <span className="block truncate text-xs text-muted">
+            {clip.format && `${formatLabel(clip.format)}, ${quantity(rateLabel(clip.format.rate), '/s')}, `}
+            {count(clip.frames ?? 0)} frames
+          </span>
+          <span className="block truncate text-xs text-muted">
+            {clip.volumeName} {clip.simulated && <Simulated />}
+          </span>
+        </span>
+      </label>
+    </li>
+  );
+}

@@ -31,7 +31,7 @@ import { Viewer } from './Viewer';
 import { TrackHeads } from './TrackHeads';
 
 /** Builds a timeline and looks at it; what is seen is worked as trials work it. */
-export function EditorView({ row, media, devices, looks: initialLooks }: EditorPage) {
+export function EditorView({ row, clips, volumes, sound, devices, looks: initialLooks }: EditorPage) {
   const history = useTimeline(row.id, row.document, row.revision);
   const { timeline, edit, adopt, save, storeNow } = history;
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
@@ -60,7 +60,7 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
     onTrack: setTrack,
   });
   const item = useOneItem(timeline, selected);
-  const { volumes, sound } = useMediaFacts(timeline, media);
+  const soundCosts = useSoundCosts(timeline, sound);
   const recordGesture = () => {
     if (playhead.isRecording) setGesture(playhead.endRecording());
     else playhead.record();
@@ -103,10 +103,7 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
           onPlayhead={moveTo}
           onTrack={setTrack}
           edit={edit}
-          onDropClip={(clipId, at, where) => {
-            const clip = media.find(({ ref }) => ref.clipId === clipId);
-            if (clip) addClips([clip], at, where);
-          }}
+          onDropClip={(clip, at, where) => addClips([clip], at, where)}
         />
       </div>
       <div className="grid gap-4 lg:grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)_minmax(0,17rem)]">
@@ -137,7 +134,7 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
             onSelect={(id) => setSelected(new Set([id]))}
           />
         )}
-        <ClipList clips={media} onAdd={addAtPlayhead} onAngles={addAngles} />
+        <ClipList first={clips} onAdd={addAtPlayhead} onAngles={addAngles} />
       </div>
       {gesture && <SaveGesture gesture={gesture} onDone={() => setGesture(null)} />}
       <PlayForm
@@ -148,7 +145,7 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
         beforeStart={storeNow}
         volumes={volumes}
         devices={devices}
-        sound={sound}
+        sound={soundCosts}
       />
       <Prerenders timelineId={row.id} isSaved={save.kind === 'saved'} timecodeAt={timecodeAt} />
       <details>
@@ -160,7 +157,6 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
             storeNow={storeNow}
             adopt={adopt}
             restore={(document, name) => edit(() => document, `Go back to ${name}`)}
-            clips={media}
             edit={edit}
           />
         </div>
@@ -177,17 +173,15 @@ function useOneItem(timeline: Timeline, selected: ReadonlySet<string>): Item | n
   }, [timeline, selected]);
 }
 
-/** The volumes that clips lie on, with their names, and what the sound of the used ones takes. */
-function useMediaFacts({ media: used }: Timeline, media: EditorPage['media']) {
-  const volumes = useMemo(
-    () => [...new Map(media.map(({ volumeId, volumeName }) => [volumeId, volumeName]))],
-    [media],
-  );
-  const sound = useMemo(() => {
-    const ids = new Set(Object.values(used).map(({ clipId }) => clipId));
-    return media.filter(({ ref }) => ids.has(ref.clipId)).map(({ soundMsPerSecond }) => soundMsPerSecond);
-  }, [used, media]);
-  return { volumes, sound };
+/** What decoding the sound of the used clips takes, ms per second of each; null where it has none or that is not known yet. */
+function useSoundCosts({ media }: Timeline, sound: EditorPage['sound']): readonly (number | null)[] {
+  return useMemo(() => {
+    const known = new Map(sound);
+    return Object.values(media).map(({ clipId, frames, rate }) => {
+      const [ms, seconds] = [known.get(clipId ?? ''), (frames * rate.den) / rate.num];
+      return ms === undefined || seconds === 0 ? null : ms / seconds;
+    });
+  }, [media, sound]);
 }
 
 /** The stretch in sight, which follows the playhead, with its keys. */

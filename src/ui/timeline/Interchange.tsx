@@ -7,10 +7,12 @@ import { relink, type RelinkReason } from '@/core/timeline/relink';
 import { addressOf, callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError, TextField } from '../parts/Field';
+import type { LibraryClip } from '@/server/library/clipList';
+import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { useSend } from '../useSend';
-import type { EditorClip } from './ClipList';
 import type { Edit } from './useTimeline';
 import { relinkWords } from './words';
+import { ClipChoice } from '../parts/ClipChoice';
 import { SelectField } from '../parts/Select';
 
 interface VersionRow {
@@ -27,7 +29,6 @@ interface InterchangeProps {
   readonly adopt: (document: Timeline, revision: number, what: string) => void;
   /** Puts an older document in as an edit. */
   readonly restore: (document: Timeline, name: string) => void;
-  readonly clips: readonly EditorClip[];
   readonly edit: Edit;
 }
 
@@ -114,13 +115,13 @@ interface RelinkAnswer {
   readonly missing: readonly string[];
 }
 
-function Relink({ id, timeline, storeNow, adopt, clips, edit }: InterchangeProps) {
+function Relink({ id, timeline, storeNow, adopt, edit }: InterchangeProps) {
   const { busy, error, send } = useSend();
   const [answer, setAnswer] = useState<RelinkAnswer | null>(null);
   const missing = Object.entries(timeline.media).filter(([, { clipId }]) => clipId === null);
-  const link = (mediaId: string, clipId: string) => {
-    const clip = clips.find(({ ref }) => ref.clipId === clipId);
-    if (clip) edit((document) => relink(document, mediaId, clip.ref), `Link ${clip.ref.name} by hand`);
+  const link = (mediaId: string, clip: LibraryClip) => {
+    const ref = mediaRefOf(clip);
+    if (ref) edit((document) => relink(document, mediaId, ref), `Link ${ref.name} by hand`);
   };
   const search = async () => {
     await storeNow();
@@ -142,16 +143,11 @@ function Relink({ id, timeline, storeNow, adopt, clips, edit }: InterchangeProps
       </Button>
       <FormError message={error?.message} />
       {missing.map(([mediaId, ref]) => (
-        <SelectField
+        <ClipChoice
           key={mediaId}
           label={`${ref.name} is`}
-          value=""
-          onChange={(clipId) => link(mediaId, clipId)}
-          options={[
-            ['', 'choose a clip by hand'],
-            ...clips.map((clip) => [clip.ref.clipId ?? '', `${clip.path} — ${clip.volumeName}`] as const),
-          ]}
-          className="mt-2 block"
+          value={null}
+          onChange={(clip) => link(mediaId, clip)}
         />
       ))}
       {answer && (

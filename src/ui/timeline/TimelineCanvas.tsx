@@ -1,14 +1,14 @@
 'use client';
 import { useCallback, useEffect, useRef, useState, type DragEvent, type PointerEvent } from 'react';
 import { moveItems, snapPoints, snapShift, trimEnd, trimStart } from '@/core/timeline/edits';
-import { endOf, lastStartedBy, type Item, type Timeline } from '@/core/timeline/model';
+import { endOf, lastStartedBy, type Item, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { clampRange, zoomRange, type SlotRange } from '../charts/slotAxis';
 import { useCanvas } from '../charts/useCanvas';
 import { useWheel } from '../charts/useWheel';
 import { layout, paintTimeline, timelineHeight, timelineInk, trackAt, type Painted } from './paintTimeline';
 import type { Edit } from './useTimeline';
 
-/** What is dragged from the clip list. */
+/** What is dragged from the clip list, as JSON of its `MediaRef`. */
 export const clipDragType = 'application/x-navvy-clip';
 
 interface TimelineCanvasProps extends Omit<Painted, 'range'> {
@@ -21,7 +21,7 @@ interface TimelineCanvasProps extends Omit<Painted, 'range'> {
   readonly onPlayhead: (slot: number) => void;
   readonly onTrack: (index: number) => void;
   readonly edit: Edit;
-  readonly onDropClip: (clipId: string, track: number, slot: number) => void;
+  readonly onDropClip: (clip: MediaRef, track: number, slot: number) => void;
 }
 
 type Drag =
@@ -201,9 +201,9 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
     setDrop(place(event).x);
   };
   const onDrop = (event: DragEvent<HTMLDivElement>) => {
-    const clipId = event.dataTransfer.getData(clipDragType);
+    const dragged = event.dataTransfer.getData(clipDragType);
     setDrop(null);
-    if (!clipId) return;
+    if (!dragged) return;
     event.preventDefault();
     const { timeline, snapping, onDropClip, playhead } = newest.current;
     const { slot, track, perSlot } = place(event);
@@ -211,7 +211,11 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
     const snapped = snapping
       ? at + snapShift(snapPoints(timeline, new Set(), [playhead]), [at], snapPixels / perSlot)
       : at;
-    onDropClip(clipId, track ?? timeline.tracks.length - 1, Math.max(0, Math.round(snapped)));
+    onDropClip(
+      JSON.parse(dragged) as MediaRef,
+      track ?? timeline.tracks.length - 1,
+      Math.max(0, Math.round(snapped)),
+    );
   };
   const end = () => {
     drag.current = null;

@@ -12,7 +12,8 @@ import { summariseOpening } from '@/core/tasks/opening';
 import type { TimelineTrial } from '@/db/kinds';
 import type { TimelineRun } from '@/db/queries/trials';
 import type { ForecastAnswer } from '@/server/timelines/timelineForecast';
-import { ClipList, type EditorClip } from './ClipList';
+import type { LibraryPage, LibraryRow } from '@/server/library/clipList';
+import { ClipList } from './ClipList';
 import { CompareScrubs } from './CompareScrubs';
 import { EditorView } from './EditorView';
 import { Forecast } from './Forecast';
@@ -145,40 +146,49 @@ test('the work of a slot names every layer with its exact source frame', () => {
   ).toContain('A gap: black, nothing is read.');
 });
 
-const clip = (name: string, simulated = false): EditorClip => ({
-  ref: mediaRef({ clipId: name, name }),
-  path: `kite/${name}`,
-  volumeId: 'v',
-  volumeName: 'Edit room internal',
-  simulated,
-  format,
-  soundMsPerSecond: 3,
+const clip = (name: string, simulated = false) =>
+  ({
+    id: name,
+    path: `kite/${name}`,
+    volumeId: 'v',
+    volumeName: 'Edit room internal',
+    simulated,
+    status: 'ready',
+    format,
+    frames: 200,
+    startTimecode: null,
+    contentHash: name,
+  }) as unknown as LibraryRow;
+
+/** The first page of as many clips. */
+const libraryOf = (rows: readonly LibraryRow[], total = rows.length): LibraryPage => ({
+  total,
+  clips: total,
+  known: total,
+  unplayable: 0,
+  page: 1,
+  size: 50,
+  rows,
 });
+const listOf = (page: LibraryPage) => textOf(<ClipList first={page} onAdd={nothing} onAngles={nothing} />);
 
 test('the clip list says where each clip lies, and what to do without any', () => {
-  const text = textOf(
-    <ClipList
-      clips={[clip('TW_KITE_0031.mp4'), clip('TW_WALL_0107.mov', true)]}
-      onAdd={nothing}
-      onAngles={nothing}
-    />,
+  expect(listOf(libraryOf([clip('TW_KITE_0031.mp4'), clip('TW_WALL_0107.mov', true)]))).toContain(
+    'H.264 High 8-bit 4:2:0, 1920x1080, 24 /s, 200 frames Edit room internal simulated',
   );
-  expect(text).toContain('H.264 High 8-bit 4:2:0, 1920x1080, 24 /s, 200 frames Edit room internal simulated');
-  expect(textOf(<ClipList clips={[]} onAdd={nothing} onAngles={nothing} />)).toContain(
-    'No clips yet. Add a volume with media on the Storage page.',
-  );
-  expect(
-    textOf(
-      <ClipList
-        clips={Array.from({ length: 500 }, (_, at) => clip(`TW_${at}.mov`))}
-        onAdd={nothing}
-        onAngles={nothing}
-      />,
-    ),
-  ).toContain('TW_499.mov');
+  expect(listOf(libraryOf([]))).toContain('No clips yet. Add a volume with media on the Storage page.');
+  expect(listOf({ ...libraryOf([]), known: 3 })).toContain('No clip matches.');
+});
+
+test('thousands of clips are listed by pages', () => {
+  const rows = Array.from({ length: 50 }, (_, at) => clip(`TW_${at}.mov`));
+  expect(listOf(libraryOf(rows, 5_000))).toContain('TW_49.mov');
+  expect(listOf(libraryOf(rows, 5_000))).toContain('Page 1 of 100, 5 000 clips');
+  expect(listOf(libraryOf(rows))).not.toContain('Page');
 });
 
 test('the editor holds all of it, empty and full', () => {
+  const around = { devices: [], looks: [], volumes: [], sound: [] };
   const row = {
     id: 't',
     rigId: 'r',
@@ -191,7 +201,7 @@ test('the editor holds all of it, empty and full', () => {
     updatedAt: new Date(0),
     removedAt: null,
   };
-  const text = textOf(<EditorView row={row} media={[clip('TW_WALL_0101.mov')]} devices={[]} looks={[]} />);
+  const text = textOf(<EditorView {...around} row={row} clips={libraryOf([clip('TW_WALL_0101.mov')])} />);
   for (const part of [
     'Tidewrack',
     '1920x1080, 24 /s, 0:06, 140 slots',
@@ -204,7 +214,7 @@ test('the editor holds all of it, empty and full', () => {
   ])
     expect(text).toContain(part);
   expect(
-    textOf(<EditorView row={{ ...row, document: timelineOf([]) }} media={[]} devices={[]} looks={[]} />),
+    textOf(<EditorView {...around} row={{ ...row, document: timelineOf([]) }} clips={libraryOf([])} />),
   ).toContain('Nothing on the timeline yet');
 });
 
