@@ -1,7 +1,7 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { dirname, join, normalize, relative } from 'node:path';
 import ts from 'typescript';
-import { projectRoot } from './bundle';
+import { processes, projectRoot } from './bundle';
 
 const endings = ['.ts', '.tsx', '/index.ts', '/index.tsx'];
 const source = join(projectRoot, 'src');
@@ -117,4 +117,35 @@ test('paths that the documents name lead somewhere', () => {
       .map((path) => `${document}: ${path}`),
   );
   expect(lost).toEqual([]);
+});
+
+/** The way from a file to the first that holds a text, over what each brings in; null without one. */
+function wayTo(text: string, from: string): string[] | null {
+  const ways: string[][] = [[from]];
+  const seen = new Set([from]);
+  for (let way = ways.shift(); way !== undefined; way = ways.shift()) {
+    const path = way.at(-1) as string;
+    const content = readFileSync(join(projectRoot, path), 'utf8');
+    if (content.includes(text)) return way;
+    for (const next of broughtBy(path, content))
+      if (!seen.has(next)) {
+        seen.add(next);
+        ways.push([...way, next]);
+      }
+  }
+  return null;
+}
+
+test.each(Object.entries(processes))(
+  'the process %s brings in nothing that is for pages alone',
+  (_, entry) => {
+    expect(wayTo("import 'server-only'", entry)).toBeNull();
+  },
+);
+
+test('a way to what is for pages alone is found', () => {
+  expect(wayTo("import 'server-only'", 'src/app/timelines/[id]/page.tsx')).toEqual([
+    'src/app/timelines/[id]/page.tsx',
+    'src/server/platform/page.tsx',
+  ]);
 });

@@ -25,7 +25,6 @@ import {
   exportTimeline,
   importTimeline,
   nameVersion,
-  readEditor,
   relinkTimeline,
   requireTimeline,
   saveDocument,
@@ -33,6 +32,7 @@ import {
   versionDocument,
   versionsOf,
 } from './timelines';
+import { readEditor } from './editor';
 import { gesturesKept, saveGesture, testsByIds } from './timelineTrials';
 import { cancelTrial, deleteTrial } from '../kinds/trialControls';
 import { readTrialList } from '../trials/trialList';

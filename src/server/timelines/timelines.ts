@@ -1,6 +1,4 @@
 import { mediaRefOf } from '@/core/timeline/mediaRef';
-import { playableFiles } from '@/core/asked/library';
-import { together } from '@/core/together';
 import type { InferType } from '@/core/edge/strict';
 import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
@@ -17,7 +15,7 @@ import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/t
 import { emptyTimeline, lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { soundTimeline, timelineFrom } from '@/core/timeline/schema';
 import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
-import { getClips, listClips, soundCosts } from '@/db/queries/clips';
+import { getClips, listClips } from '@/db/queries/clips';
 import { listPrerenders } from '@/db/queries/prerenders';
 import {
   addLook,
@@ -36,9 +34,6 @@ import {
 import type { NewTrial } from '@/db/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf, type TimelineSubject } from '@/core/timeline/subject';
-import { readLibrary } from '../library/clipList';
-import { usableDevices } from '../library/decode';
-import { volumesOfRig } from '../library/library';
 import { RequestError } from '../platform/errors';
 import { newId } from '../platform/ids';
 import { currentRigId } from '../platform/rig';
@@ -122,30 +117,6 @@ export async function versionDocument(id: string, number: string): Promise<Timel
   if (!version) throw new RequestError('no-such-version');
   return version.document;
 }
-
-/** What the editor's page needs besides the timeline: the first clips to drag in, volumes, looks, and what is known of decoding sound. */
-export async function readEditor(id: string) {
-  const rigId = await currentRigId();
-  const { row, clips, volumes, looks, sound, devices } = await together({
-    row: requireTimeline(id),
-    clips: readLibrary(playableFiles),
-    volumes: volumesOfRig(),
-    looks: listLooks(),
-    sound: soundCosts(rigId),
-    devices: usableDevices(),
-  });
-  return {
-    row,
-    clips,
-    volumes: volumes.map((volume) => [volume.id, volume.name] as const),
-    looks,
-    /** Decoding the whole sound of clips, ms. */
-    sound: [...sound],
-    devices,
-  };
-}
-
-export type EditorPage = Awaited<ReturnType<typeof readEditor>>;
 
 async function namedMedia(clipIds: readonly string[]): Promise<{ id: string; ref: MediaRef }[]> {
   const clips = new Map((await getClips(clipIds)).map((clip) => [clip.id, clip]));

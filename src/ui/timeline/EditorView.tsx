@@ -8,7 +8,7 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { findItem, lengthOf, type Item, type Timeline } from '@/core/timeline/model';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { rateLabel } from '@/core/time/rational';
-import type { EditorPage } from '@/server/timelines/timelines';
+import type { EditorPage } from '@/server/timelines/editor';
 import { callApi } from '../api';
 import { clampRange, revealSlot, zoomRange, type SlotRange } from '../charts/slotAxis';
 import { Button } from '../parts/Button';

@@ -14,7 +14,7 @@ import {
 } from '@/core/timeline/model';
 import { effectName } from '@/core/timeline/parts';
 import { rational } from '@/core/time/rational';
-import type { EditorPage } from '@/server/timelines/timelines';
+import type { EditorPage } from '@/server/timelines/editor';
 import { useSend } from '../useSend';
 import { Button } from '../parts/Button';
 import { FormError, inputLook, NumberField } from '../parts/Field';

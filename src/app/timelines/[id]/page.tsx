@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
 import { page } from '@/server/platform/page';
-import { readEditor } from '@/server/timelines/timelines';
+import { readEditor } from '@/server/timelines/editor';
 import { EditorView } from '@/ui/timeline/EditorView';
 
 export const metadata: Metadata = { title: 'Timeline' };
