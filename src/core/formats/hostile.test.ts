@@ -3,7 +3,8 @@ import { rational } from '@/core/time/rational';
 import { emptyTimeline, type Timeline } from '@/core/timeline/model';
 import { timelineFrom } from '@/core/timeline/schema';
 import { CubeError, parseCube } from './cube';
-import { EdlError, parseEdl } from './edl';
+import { EdlError } from './edl/error';
+import { parseEdl } from './edl/read';
 import { OtioError, parseOtio, writeOtio } from './otio';
 
 /** Files that somebody broke: each is read, or refused with its place; never anything else. */

@@ -4,7 +4,8 @@ import { flattenSlot } from '@/core/timeline/flatten';
 import { emptyTimeline, lengthOf, structureProblem, type Item, type Timeline } from '@/core/timeline/model';
 import { clipItem, mediaRef } from '@/core/timeline/testing/testTimeline';
 import { parseCube, writeCube } from './cube';
-import { parseEdl, writeEdl } from './edl';
+import { parseEdl } from './edl/read';
+import { writeEdl } from './edl/write';
 import { parseOtio, writeOtio } from './otio';
 
 const rates: Rational[] = [rational(24), rational(25), rational(24_000, 1_001), rational(30), rational(60)];

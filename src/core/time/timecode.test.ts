@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { rational, slotDueUs, rateLabel, multiply } from './rational';
 import { clipTimecode } from './clipTimecode';
-import { countingFor, formatTimecode, parseTimecode } from './timecode';
+import { countingFor, formatTimecode, parseTimecode, nearestTimecode, frameOfSameLabel } from './timecode';
 
 const ntsc = rational(30000, 1001);
 
@@ -97,4 +97,25 @@ test("a clip's timecode counts on from its start, or from zero when its track ca
   expect(clipTimecode('00:00:59;29', ntsc)(1)).toBe('00:01:00;02');
   expect(clipTimecode('99:99:99:99', rational(25))(3)).toBe('00:00:00:03');
   expect(clipTimecode(null, rational(24000, 1001))(24)).toBe('00:00:01:00');
+});
+
+test('a label that drop-frame skips is the next there is; what no counting has is refused', () => {
+  const drop = countingFor(rational(60_000, 1001), true);
+  expect(nearestTimecode('01:01:00;03', drop)).toEqual({
+    frame: parseTimecode('01:01:00;04', drop),
+    isSkipped: true,
+  });
+  expect(nearestTimecode('01:10:00;00', drop).isSkipped).toBe(false);
+  expect(() => nearestTimecode('01:01:00;60', drop)).toThrow('does not exist at 60');
+  expect(() => nearestTimecode('01:01:00:24', countingFor(rational(24)))).toThrow('does not exist at 24');
+});
+
+test.each([
+  ['10:00:05:10', rational(25), rational(50), '10:00:05:20'],
+  ['10:00:05:21', rational(50), rational(25), '10:00:05:10'],
+  ['10:00:05:10', rational(24), rational(24_000, 1001), '10:00:05:10'],
+  ['10:00:05:99', rational(100), rational(120), '10:00:05:118'],
+] as const)('%s at %j has the label of %j: %s', (text, from, to, label) => {
+  const [a, b] = [countingFor(from), countingFor(to)];
+  expect(formatTimecode(frameOfSameLabel(parseTimecode(text, a), a, b), b)).toBe(label);
 });

@@ -91,3 +91,32 @@ export function parseTimecode(text: string, counting: TimecodeCounting): number 
 export function isDropFrameText(text: string): boolean {
   return /;\d{2,3}$/.test(text.trim());
 }
+
+/**
+ * Reads a timecode whose label drop-frame may skip, as lists of other writers have: the next label that there is stands for
+ * it. @throws RangeError when the text is no timecode or its label exists in no counting
+ */
+export function nearestTimecode(
+  text: string,
+  counting: TimecodeCounting,
+): { readonly frame: number; readonly isSkipped: boolean } {
+  try {
+    return { frame: parseTimecode(text, counting), isSkipped: false };
+  } catch (error) {
+    if (!counting.dropFrame) throw error;
+    // It exists without drop-frame, or not at all.
+    parseTimecode(text, { ...counting, dropFrame: false });
+    const next = text.trim().replace(/\d{2,3}$/, String(droppedPerMinute(counting)).padStart(2, '0'));
+    return { frame: parseTimecode(next, counting), isSkipped: true };
+  }
+}
+
+/**
+ * The frame of another counting that bears the same label: hours, minutes and seconds stay, frames of a second are taken by
+ * their share of it, rounded down.
+ */
+export function frameOfSameLabel(frame: number, from: TimecodeCounting, to: TimecodeCounting): number {
+  const [clock = '', frames = ''] = formatTimecode(frame, from).split(/[:;](?=\d+$)/);
+  const share = Math.floor((Number(frames) * to.framesPerSecond) / from.framesPerSecond);
+  return nearestTimecode(`${clock}:${String(share).padStart(2, '0')}`, to).frame;
+}

@@ -53,6 +53,26 @@ test('in points move so that the same source time is shown', () => {
 });
 
 test.each([
+  // An edit list at 25 counts a source of 50 frames a second in its own labels: 10:00:05:10 is 5 s and 20 of 50.
+  ['of twice the rate', rational(25), '10:00:05:10', rational(50), '10:00:00:00', 270],
+  // 24 and 24000/1001 have the same labels, and drift from each other by the clock.
+  ['at 1000/1001', rational(24), '10:00:05:10', rational(24_000, 1001), '09:59:55:00', 250],
+  // 00:01:00;02 is the 1800th frame of drop-frame timecode; without it the label is the 1802nd.
+  ['counted drop-frame', rational(30_000, 1001), '00:01:00:02', rational(30_000, 1001), '00:00:59;00', 30],
+  ['without timecode of its own', rational(24), '00:00:02:00', rational(24), null, 48],
+] as const)('a file %s shows the frame with the same label', (_, rate, label, fileRate, start, frame) => {
+  const timeline = timelineOf([clipItem('a', 0, 20)], rate, { ...missing, rate, startTimecode: label });
+  const linked = relink(timeline, 'm', file({ rate: fileRate, startTimecode: start, frames: 400 }));
+  expect(flattenSlot(linked, 0).layers[0]?.frame).toBe(frame);
+});
+
+test('a copy that lost its timecode keeps the frames that were shown', () => {
+  const timeline = timelineOf([clipItem('a', 0, 20, 5)], rational(24), { startTimecode: '10:00:00:00' });
+  const linked = relink(timeline, 'm', file({ startTimecode: null }));
+  expect(flattenSlot(linked, 0).layers[0]?.frame).toBe(5);
+});
+
+test.each([
   ['that holds another medium already', true],
   ['that may hold another medium too', false],
 ])('of equal copies that on the volume is taken %s', (_, isLinked) => {

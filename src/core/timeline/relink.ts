@@ -1,5 +1,11 @@
 import { equals, rational } from '../time/rational';
-import { countingFor, isDropFrameText, parseTimecode } from '../time/timecode';
+import {
+  countingFor,
+  frameOfSameLabel,
+  isDropFrameText,
+  parseTimecode,
+  type TimecodeCounting,
+} from '../time/timecode';
 import { sourceFrameAt } from './flatten';
 import type { Item, MediaRef, Timeline } from './model';
 
@@ -16,24 +22,41 @@ function stem(name: string): string {
   return (name.split(/[\\/]/).at(-1) ?? name).replace(/\.[^.]+$/, '').toLowerCase();
 }
 
-/** First frame of a medium counted from midnight; null where it has no timecode that its rate can have. */
-function startFrame({ startTimecode, rate }: Pick<MediaRef, 'startTimecode' | 'rate'>): number | null {
+/** First frame of a medium counted from midnight, and how; null where it has no timecode that its rate can have. */
+function startOf({
+  startTimecode,
+  rate,
+}: Pick<MediaRef, 'startTimecode' | 'rate'>): { frame: number; counting: TimecodeCounting } | null {
   if (startTimecode === null) return null;
   try {
-    return parseTimecode(startTimecode, countingFor(rate, isDropFrameText(startTimecode)));
+    const counting = countingFor(rate, isDropFrameText(startTimecode));
+    return { frame: parseTimecode(startTimecode, counting), counting };
   } catch {
     return null;
   }
 }
 
+/**
+ * The frame of a file that stands for a frame of a medium. Timecode decides where the medium has it: the frame with the same
+ * label, whatever the rates. A file without timecode counts from 0, if the label lies in it. Else equal times are taken.
+ */
+function frameIn(ref: MediaRef, before: MediaRef, frame: number): number {
+  const byTime = () => sourceFrameAt(0, frame, rational(1), ref.rate, before.rate);
+  const [from, to] = [startOf(before), startOf(ref)];
+  if (from === null) return byTime();
+  const counting = to?.counting ?? countingFor(ref.rate);
+  const isSameCount = equals(before.rate, ref.rate) && from.counting.dropFrame === counting.dropFrame;
+  const labelled = isSameCount
+    ? from.frame + frame
+    : frameOfSameLabel(from.frame + frame, from.counting, counting);
+  if (to === null) return labelled >= 0 && labelled < ref.frames ? labelled : byTime();
+  return labelled - to.frame;
+}
+
 /** Whether the candidate's timecode holds all that the timeline has of the medium. */
 function holds(candidate: Candidate, ref: MediaRef): boolean {
-  if (!equals(candidate.rate, ref.rate)) return false;
-  const wanted = startFrame(ref);
-  const start = startFrame(candidate);
-  return (
-    wanted !== null && start !== null && wanted >= start && wanted + ref.frames <= start + candidate.frames
-  );
+  if (startOf(ref) === null || startOf(candidate) === null) return false;
+  return frameIn(candidate, ref, 0) >= 0 && frameIn(candidate, ref, ref.frames - 1) < candidate.frames;
 }
 
 /** Files that a medium may be, all of them for the same reason. */
@@ -61,7 +84,8 @@ export function findMatches(ref: MediaRef, candidates: readonly Candidate[]): Ma
 function reasonFor(ref: MediaRef, candidate: Candidate): RelinkReason | null {
   if (ref.contentHash !== null && ref.contentHash === candidate.contentHash) return 'content';
   if (stem(candidate.name) === stem(ref.name)) return holds(candidate, ref) ? 'name and timecode' : 'name';
-  return ref.reel !== null && ref.startTimecode !== null && holds(candidate, ref) ? 'timecode' : null;
+  // By timecode alone another rate would be too little to go by.
+  return ref.reel !== null && equals(candidate.rate, ref.rate) && holds(candidate, ref) ? 'timecode' : null;
 }
 
 /**
@@ -71,15 +95,7 @@ function reasonFor(ref: MediaRef, candidate: Candidate): RelinkReason | null {
 export function relink(timeline: Timeline, mediaId: string, ref: MediaRef): Timeline {
   const before = timeline.media[mediaId];
   if (!before) return timeline;
-  const oldStart = startFrame(before);
-  const newStart = startFrame(ref);
-  const shift =
-    oldStart !== null && newStart !== null && equals(before.rate, ref.rate) ? oldStart - newStart : 0;
-  const move = (first: number) =>
-    Math.min(
-      ref.frames - 1,
-      Math.max(0, sourceFrameAt(0, first, rational(1), ref.rate, before.rate) + shift),
-    );
+  const move = (first: number) => Math.min(ref.frames - 1, Math.max(0, frameIn(ref, before, first)));
   const moved = (item: Item): Item => {
     const { source } = item;
     if (source.kind === 'clip' && source.media === mediaId)

@@ -1,7 +1,9 @@
 import { mediaRefOf } from '@/core/timeline/mediaRef';
 import type { InferType } from '@/core/edge/strict';
 import { isSimulatedDecoding } from '@/core/decode/decoding';
-import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
+import { EdlError } from '@/core/formats/edl/error';
+import { parseEdl } from '@/core/formats/edl/read';
+import { edlLosses, writeEdl } from '@/core/formats/edl/write';
 import { OtioError, otioLosses, parseOtio, writeOtio } from '@/core/formats/otio';
 import { CubeError, parseCube } from '@/core/formats/cube';
 import { defaultBufferDepths } from '@/core/playback/slots';
