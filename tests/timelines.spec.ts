@@ -250,11 +250,10 @@ test('interchange files come in with their media linked, and go out with what th
   await expect(page.getByRole('region', { name: 'Media', exact: true })).toContainText(
     'TW_NOBODY_0001.mov: not found',
   );
-  await chooseFrom(
-    page.getByRole('region', { name: 'Media', exact: true }),
-    'TW_NOBODY_0001.mov is',
-    'TW_TEST_0002',
-  );
+  await page.getByRole('combobox', { name: 'TW_NOBODY_0001.mov is' }).click();
+  const clips = page.getByRole('dialog', { name: 'TW_NOBODY_0001.mov is' });
+  await clips.getByPlaceholder('Type to find').fill('TW_TEST_0002');
+  await clips.getByRole('option').filter({ hasText: 'TW_TEST_0002' }).first().click();
   await expect(page.getByText('All 2 media are linked')).toBeVisible();
   await page.getByLabel('Name for the current state').fill('as it came');
   await page.getByRole('button', { name: 'Save', exact: true }).click();

@@ -55,7 +55,7 @@ const timelines = fc
         fade: fc.constantFrom(0, 0, 1, 6),
         isOwnFade: fc.boolean(),
         of: fc.nat(3),
-        first: fc.integer({ min: 200, max: 4_000 }),
+        first: fc.integer({ min: 500, max: 4_000 }),
         speed: fc.constantFrom(...speeds),
       }),
       { minLength: 1, maxLength: 8 },

@@ -117,8 +117,9 @@ export function writeEdl(timeline: Timeline, track: Track): string {
     const shown = shownOf(timeline, source, length, fields);
     const outgoing = fade > 0 ? (ownOutgoing(timeline, track, item, fields) ?? goingOn(last)) : null;
     if (outgoing) event(number, outgoing, 'C', start, start);
-    event(number, shown, outgoing ? `D    ${String(fade).padStart(3, '0')}` : 'C', start, start + length);
+    // Before its follower's line: both may come from one reel, at one time of it.
     if (outgoing?.motion) lines.push(motionLine(outgoing, outgoing.motion));
+    event(number, shown, outgoing ? `D    ${String(fade).padStart(3, '0')}` : 'C', start, start + length);
     if (shown.motion) lines.push(motionLine(shown, shown.motion));
     if (outgoing) lines.push(...commentsOf(outgoing, 'FROM', rate), ...commentsOf(shown, 'TO', rate));
     else lines.push(...commentsOf(shown, 'FROM', rate));
