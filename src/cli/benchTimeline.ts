@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
+import { parseCube, plainCube } from '@/core/formats/cube';
 import { decodePacketTable } from '@/core/media/packetTable';
 import type { PlaybackSettings, WorkingDepth } from '@/core/playback/settings';
 import { median, quantiles } from '@/core/stats/quantiles';
@@ -119,7 +120,7 @@ async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
     const { text, masks } = describeGraph(
       layers,
       raster,
-      { font: '', look: () => ({ path: look, dimensions: 3 }) },
+      { font: '', look: () => [{ path: look, dimensions: 3 }] },
       { deep: depth === 'kept', fields: 'woven', output: forDisplay },
     );
     // The same text, fed from files instead of from memory; what a layer covers is drawn once.
@@ -409,6 +410,28 @@ async function keyTimes(page: Page): Promise<number[]> {
   return times;
 }
 
+/** A look of 65 points an edge is read: what somebody waits for who chooses its file. */
+function lookRow(): BenchRow {
+  const edge = 65;
+  const values = Float64Array.from({ length: 3 * edge ** 3 }, (_, at) => ((at * 7919) % 10_007) / 10_007);
+  const text = plainCube({ dimensions: 3, size: edge, values });
+  const tookMs = Array.from({ length: 5 }, () => {
+    const begun = performance.now();
+    parseCube(text);
+    return performance.now() - begun;
+  });
+  const value = median(tookMs);
+  return {
+    name: 'a .cube table of 65 is read',
+    value,
+    unit: 'ms',
+    target: '<= 200',
+    met: value <= 200,
+    note: `${edge ** 3} entries, the first time ${Math.round(tookMs[0] as number)} ms`,
+  };
+}
+
+/** Rows of the part: one slot, stepping, seeking, watching, looks and the editor. */
 export async function timelineRows(folder: string): Promise<BenchRow[]> {
   Log.setLevel(AV_LOG_FATAL);
   return [
@@ -417,6 +440,7 @@ export async function timelineRows(folder: string): Promise<BenchRow[]> {
     await stepRow(folder),
     await longGopRow(folder),
     await watchedRow(folder),
+    lookRow(),
     ...(await editorRows()),
   ];
 }

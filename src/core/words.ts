@@ -30,7 +30,6 @@ export const coreWords = {
   // Looks (.cube), behind their line.
   'keyword-behind-entries': ({ keyword }: Of<'keyword'>) =>
     `the keyword ${keyword} comes after table entries. Keywords must come first.`,
-  'title-without-quotes': 'a title must be in double quotes: TITLE "name".',
   'size-twice': ({ first }: Of<'first'>) =>
     `the size was given on line ${first} already. A file holds one table.`,
   'two-numbers': ({ word }: Of<'word'>) => `${word} takes two numbers.`,

@@ -43,6 +43,7 @@ function duskCube(): string {
     );
   }
   return writeCube({
+    shaper: null,
     title: 'Dusk over the marsh',
     dimensions: 3,
     size,

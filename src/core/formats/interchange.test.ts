@@ -104,6 +104,7 @@ test('any colour table comes back from .cube', () => {
         );
         const cube = {
           title: titled ? 'Dusk' : null,
+          shaper: null,
           dimensions,
           size,
           domainMin: [0, 0, 0] as const,

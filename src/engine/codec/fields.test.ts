@@ -24,7 +24,7 @@ import { runTimeline, specOf, testMedia } from '../testing/testTimelineRun';
 import { workFolder } from '../testing/testTrial';
 
 const raster = { width: 64, height: 48 };
-const files = { font: '', look: () => null };
+const files = { font: '', look: () => [] };
 
 /** Luma of a line, 0 to 255: the lines of each field rise, and the two fields lie far from each other. */
 const lineLuma = (y: number) => (y % 2 === 0 ? 40 + y : 160 + y);

@@ -12,6 +12,7 @@ import { outputFilter } from '../task/colour';
 import type { GraphOutput } from '../codec/depth';
 import type { GraphFiles } from './pictureGraph';
 import { SlotProcessor } from './slotProcessor';
+import { parseCube, plainCube, tablesOf } from '@/core/formats/cube';
 import { layersAt as layersOf } from '../testing/testLayers';
 
 /** One column for each level that 10 bits have. */
@@ -26,11 +27,19 @@ beforeAll(async () => {
   // Half of red, all of green, blue turned round: linear between its corners, so that every value of it is known.
   const corners = [0, 1].flatMap((b) => [0, 1].flatMap((g) => [0, 1].map((r) => `${r / 2} ${g} ${1 - b}`)));
   await writeFile(half, `LUT_3D_SIZE 2\n${corners.join('\n')}\n`);
+  // The same behind curves that take 0 to 1 to -1 to 3, which is the range of the grid.
+  const shaped = `LUT_1D_SIZE 2\nLUT_3D_SIZE 2\nLUT_3D_INPUT_RANGE -1 3\n-1 -1 -1\n3 3 3\n${corners.join('\n')}\n`;
+  const tables = tablesOf(parseCube(shaped)).map((table, at) => ({
+    table,
+    file: { path: join(folder, `shaped-${at}.cube`), dimensions: table.dimensions },
+  }));
+  for (const { table, file } of tables) await writeFile(file.path, plainCube(table));
   files = {
     font: createRequire(import.meta.url).resolve(
       '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2',
     ),
-    look: (id) => (id === 'half' ? { path: half, dimensions: 3 } : null),
+    look: (id) =>
+      id === 'half' ? [{ path: half, dimensions: 3 }] : id === 'shaped' ? tables.map(({ file }) => file) : [],
   };
 });
 
@@ -144,6 +153,7 @@ test.each<[string, EffectSettings, (colour: Pixel) => Pixel]>([
     (colour) => colour.map((value) => luma(colour) + 0.5 * (value - luma(colour))) as unknown as Pixel,
   ],
   ['a look', { kind: 'lut', lookId: 'half', name: 'half' }, ([r, g, b]) => [r / 2, g, 1 - b]],
+  ['a look of two tables', { kind: 'lut', lookId: 'shaped', name: '' }, ([r, g, b]) => [r / 2, g, 1 - b]],
 ])('%s is computed in 16 bits', async (_, settings, wanted) => {
   const got = await processed([layersAt(0, { effects: [effect(settings)] })], [columns(ramp)]);
   expect(got.levels).toBeGreaterThan(900);

@@ -6,6 +6,7 @@ import { sideBySide } from '@/core/timeline/loads';
 import type { Timeline } from '@/core/timeline/model';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import { OpenTimeline } from './openTimeline';
+import type { LookFile } from './pictureGraph';
 import { steadyModel } from '../testing/testStorage';
 import { smallClip } from '../testing/testTrial';
 import { runTimeline, specOf, testMedia, type TestMedia } from '../testing/testTimelineRun';
@@ -100,12 +101,17 @@ test('looks lie in files while a timeline is open, and go with it', async () => 
     specOf(
       streams(intra, 1),
       { m: intra },
-      { dusk: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n', cube: `LUT_3D_SIZE 2\n${'0 0 0\n'.repeat(8)}` },
+      {
+        dusk: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n',
+        cube: `LUT_3D_SIZE 2\n${'0 0 0\n'.repeat(8)}`,
+        both: `LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n0 0 0\n1 1 1\n${'0 0 0\n'.repeat(8)}`,
+      },
     ),
     { warm: true },
   );
-  const [dusk, cube] = [opened.files.look('dusk')!, opened.files.look('cube')!];
-  expect([dusk.dimensions, cube.dimensions, opened.files.look('none')]).toEqual([1, 3, null]);
+  const kinds = (id: string) => opened.files.look(id).map(({ dimensions }) => dimensions);
+  expect(['dusk', 'cube', 'both', 'none'].map(kinds)).toEqual([[1], [3], [1, 3], []]);
+  const [dusk] = opened.files.look('dusk') as [LookFile];
   await access(dusk.path);
   await access(opened.files.font);
   expect(opened.cold.method).toBe('warm');

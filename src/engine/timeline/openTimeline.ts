@@ -2,7 +2,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { parseCube } from '@/core/formats/cube';
+import { parseCube, plainCube, tablesOf } from '@/core/formats/cube';
 import type { Decoding } from '@/core/decode/decoding';
 import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
 import { playbackScales } from '@/core/playback/slots';
@@ -16,7 +16,7 @@ import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
 import { gatedReader, StandInGate } from '../storage/standIn';
 import type { FieldsWay, WorkedIn, WorkingDepth } from '@/core/playback/settings';
-import type { GraphFiles } from './pictureGraph';
+import type { GraphFiles, LookFile } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../codec/faultLog';
 import { playbackRaster } from '../codec/processor';
@@ -208,16 +208,22 @@ function openGate(
 
 /** Filters read their tables from files. */
 async function writeLooks(looks: Readonly<Record<string, string>>, folder: string): Promise<GraphFiles> {
-  const found = new Map<string, { path: string; dimensions: 1 | 3 }>();
+  const found = new Map<string, readonly LookFile[]>();
   for (const [id, text] of Object.entries(looks)) {
-    const path = join(folder, `${found.size}.cube`);
-    await writeFile(path, text);
-    found.set(id, { path, dimensions: parseCube(text).dimensions });
+    const files = tablesOf(parseCube(text)).map((table, at) => ({
+      table,
+      file: { path: join(folder, `${found.size}-${at}.cube`), dimensions: table.dimensions },
+    }));
+    for (const { table, file } of files) await writeFile(file.path, plainCube(table));
+    found.set(
+      id,
+      files.map(({ file }) => file),
+    );
   }
   return {
     font: createRequire(import.meta.url).resolve(
       '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2',
     ),
-    look: (id) => found.get(id) ?? null,
+    look: (id) => found.get(id) ?? [],
   };
 }

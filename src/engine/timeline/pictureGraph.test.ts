@@ -13,7 +13,7 @@ import {
 
 const files: GraphFiles = {
   font: '/fonts/a b.woff2',
-  look: (id) => (id === 'gone' ? null : { path: `/looks/${id}.cube`, dimensions: id === 'curve' ? 1 : 3 }),
+  look: (id) => (id === 'gone' ? [] : [{ path: `/looks/${id}.cube`, dimensions: id === 'curve' ? 1 : 3 }]),
 };
 const raster = { width: 1920, height: 1080 };
 const square = { num: 1, den: 1 };

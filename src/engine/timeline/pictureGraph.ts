@@ -19,8 +19,14 @@ export interface SourcePicture {
 /** Where files lie that the graph's filters read. */
 export interface GraphFiles {
   readonly font: string;
-  /** Path and kind of a look's table; null when the look is gone. */
-  readonly look: (id: string) => { readonly path: string; readonly dimensions: 1 | 3 } | null;
+  /** A look's tables in the order in which pictures go through them; none when the look is gone. */
+  readonly look: (id: string) => readonly LookFile[];
+}
+
+/** A table of a look, as filters read it. */
+export interface LookFile {
+  readonly path: string;
+  readonly dimensions: 1 | 3;
 }
 
 export type { Raster };
@@ -125,11 +131,12 @@ export function filterOf(effect: Effect, raster: Raster, files: GraphFiles, deep
       return `colorchannelmixer=rr=${number(r + s)}:rg=${number(g)}:rb=${number(b)}:gr=${number(r)}:gg=${number(g + s)}:gb=${number(b)}:br=${number(r)}:bg=${number(g)}:bb=${number(b + s)}`;
     }
     case 'lut': {
-      const look = effect.lookId === null ? null : files.look(effect.lookId);
-      return (
-        look &&
-        `lut${look.dimensions}d=file=${escaped(look.path)}:interp=${look.dimensions === 3 ? 'tetrahedral' : 'linear'}`
+      const tables = effect.lookId === null ? [] : files.look(effect.lookId);
+      const filters = tables.map(
+        ({ dimensions, path }) =>
+          `lut${dimensions}d=file=${escaped(path)}:interp=${dimensions === 3 ? 'tetrahedral' : 'linear'}`,
       );
+      return filters.length > 0 ? filters.join(',') : null;
     }
     case 'title':
       return titleFilter(effect, raster, files, 1);
