@@ -202,4 +202,8 @@ test('files that are made to be slow are refused by name', () => {
     }).join('\n');
   expect(parseEdl(events(20_000), rational(25)).timeline.tracks[0]?.items).toHaveLength(20_000);
   expect(() => parseEdl(events(50_001), rational(25))).toThrow('more than 50000 events');
+  // A word that is nearly a channel, in as many ways as it could be one.
+  expect(() => parseEdl(`001  X  ${'A'.repeat(60)}!  C  ${'00:00:00:00 '.repeat(4)}`, rational(25))).toThrow(
+    'is not an event',
+  );
 });

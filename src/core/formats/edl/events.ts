@@ -43,7 +43,7 @@ export interface EdlList {
 
 const timecode = /^\d\d[:;.,]\d\d[:;.,]\d\d[:;.,]\d{2,3}$/;
 /** Channels: picture, sound, both, none, and what joins them. */
-const channels = /^(?:B|NONE|V\d*|A+\d*|[AV]+\d*(?:[/,+&]?[AV]+\d*)+)$/i;
+const channels = /^(?:B|NONE|[AV](?:[AV\d]|[/,+&](?=[AV]))*)$/i;
 const transition = /^(?:C|D|W\d{1,3}|K|KB|KO)$/i;
 /** Most events of a list; the longest films have some thousands. */
 const mostEvents = 50_000;
@@ -129,28 +129,12 @@ class Reading implements EdlList {
           this.raster = { width: Number(width), height: Number(height) };
         break;
       }
-      case 'FROM CLIP NAME':
-        if (last && said) last.from.clip = said;
-        break;
-      case 'TO CLIP NAME':
-        if (last && said) last.to.clip = said;
-        break;
-      case 'FROM REEL NAME':
-        if (last && said) last.from.reel = said;
-        break;
-      case 'TO REEL NAME':
-        if (last && said) last.to.reel = said;
-        break;
-      case 'FROM CLIP RATE':
-        if (last) last.from.rate = rateOf(said);
-        break;
-      case 'TO CLIP RATE':
-        if (last) last.to.rate = rateOf(said);
-        break;
       case 'SOURCE FILE':
         // The file's name, where no clip's name is said.
         if (last) last.from.clip ??= said.split(/[\\/]/).at(-1) || null;
         break;
+      default:
+        if (last) sideSaid(last, name.trim().toUpperCase(), said);
     }
   }
 
@@ -203,6 +187,16 @@ class Reading implements EdlList {
     this.events.push(event);
     this.ofReel.set(reel, event);
   }
+}
+
+/** What a comment says of one side of an event. */
+function sideSaid({ from, to }: EdlEvent, name: string, said: string): void {
+  const [, side, what] = /^(FROM|TO) (CLIP NAME|REEL NAME|CLIP RATE)$/.exec(name) ?? [];
+  if (side === undefined || said === '') return;
+  const of = side === 'FROM' ? from : to;
+  if (what === 'CLIP NAME') of.clip = said;
+  else if (what === 'REEL NAME') of.reel = said;
+  else of.rate = rateOf(said);
 }
 
 /** A transition as it is written between channel and timecodes; null where it is none. */
