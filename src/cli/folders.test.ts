@@ -17,6 +17,15 @@ function fileOf(from: string, named: string): string | null {
   return endings.map((ending) => base + ending).find((path) => existsSync(join(projectRoot, path))) ?? null;
 }
 
+const textOf = (path: string) => readFileSync(join(projectRoot, path), 'utf8');
+/** What each file of the project brings in; they are read once. */
+const known = new Map<string, string[]>();
+function broughtByFile(path: string): string[] {
+  const brought = known.get(path) ?? broughtBy(path, textOf(path));
+  known.set(path, brought);
+  return brought;
+}
+
 /** Files that one brings in when it is run: imports of nothing but types bring none. */
 function broughtBy(path: string, text: string): string[] {
   const named: string[] = [];
@@ -86,9 +95,7 @@ test('a ring of folders is found, over any way', () => {
 
 test('no folder imports one that imports it', () => {
   expect(files.length).toBeGreaterThan(500);
-  const imports = files.map(
-    (path) => [path, broughtBy(path, readFileSync(join(projectRoot, path), 'utf8'))] as const,
-  );
+  const imports = files.map((path) => [path, broughtByFile(path)] as const);
   expect(ringOf(foldersOf(imports))).toBeNull();
 });
 
@@ -125,9 +132,8 @@ function wayTo(text: string, from: string): string[] | null {
   const seen = new Set([from]);
   for (let way = ways.shift(); way !== undefined; way = ways.shift()) {
     const path = way.at(-1) as string;
-    const content = readFileSync(join(projectRoot, path), 'utf8');
-    if (content.includes(text)) return way;
-    for (const next of broughtBy(path, content))
+    if (textOf(path).includes(text)) return way;
+    for (const next of broughtByFile(path))
       if (!seen.has(next)) {
         seen.add(next);
         ways.push([...way, next]);

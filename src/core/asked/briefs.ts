@@ -2,7 +2,7 @@
 import { array, identity, number, object, string } from '../edge/strict';
 import { atLeastZero } from './fields';
 import { grades } from '../playback/grade';
-import { scale } from '../kinds/shared/asked';
+import { scale, whole } from '../kinds/shared/asked';
 
 export const briefInput = object({
   name: string()
@@ -34,18 +34,8 @@ export const briefInput = object({
     .min(0.5, 'At least half a day.')
     .max(10_000, 'At most 10 000 days.')
     .required('Give the days.'),
-  streams: number()
-    .typeError('Streams must be a number.')
-    .integer('Streams must be a whole number.')
-    .min(1, 'At least one stream.')
-    .max(32, 'At most 32 streams.')
-    .default(1),
-  looks: number()
-    .typeError('Grades must be a number.')
-    .integer('Grades must be a whole number.')
-    .min(0, 'Grades cannot be negative.')
-    .max(16, 'At most 16 grades.')
-    .default(0),
+  streams: whole('Streams').min(1, 'At least one stream.').max(32, 'At most 32 streams.').default(1),
+  looks: whole('Grades').min(0, 'Grades cannot be negative.').max(16, 'At most 16 grades.').default(0),
   scale: scale.default('full'),
   speed: number().oneOf([1, 2, 4, 8], 'Choose 1, 2, 4 or 8 times.').default(1),
   margin: number()

@@ -2,15 +2,11 @@
 import { array, boolean, identity, number, object, string, type InferType } from '../edge/strict';
 import { softwareId } from '../decode/decoding';
 import { planForms, planOrders, planTests } from '../plan/matrix';
-import { cacheWay, scale } from '../kinds/shared/asked';
+import { cacheWay, scale, whole } from '../kinds/shared/asked';
 
 const planName = string().trim().max(200, 'A name has at most 200 characters.').default('');
 
-const repeats = number()
-  .typeError('Repeats must be a number.')
-  .integer('Repeats must be a whole number.')
-  .min(1, 'At least one repeat.')
-  .max(100, 'At most 100 repeats.');
+const repeats = whole('Repeats').min(1, 'At least one repeat.').max(100, 'At most 100 repeats.');
 
 const mostMadeUp = number()
   .typeError('Runs for those in doubt must be a number.')

@@ -1,4 +1,5 @@
 /** Volumes, stand-ins and camera formats as they are asked for. Messages say what to do. */
+import { whole } from '../kinds/shared/asked';
 import { mixed, number, object, string } from '../edge/strict';
 import { atLeastZero } from './fields';
 import { arrayLevels, type ArrayLevel } from '../storage/array';
@@ -32,9 +33,7 @@ const standInInput = object({
   link: string().required('Choose a link.'),
   drive: string().required('Choose a drive.'),
   level: mixed<ArrayLevel>().oneOf(arrayLevels, 'Choose a level.').required('Choose a level.'),
-  drives: number()
-    .typeError('Drives must be a number.')
-    .integer('Drives must be a whole number.')
+  drives: whole('Drives')
     .min(1, 'A stand-in has at least one drive.')
     .max(48, 'At most 48 drives.')
     .required('Say how many drives.'),

@@ -1,5 +1,5 @@
-import { wordsFor, type About } from '../failure';
-import { coreWords, type CoreCode } from '../words';
+import type { CoreCode } from '../words';
+import { LineError } from './lineError';
 
 /** A table of colours: curves for each channel, or a grid. */
 export interface CubeTable {
@@ -20,17 +20,9 @@ export interface Cube extends CubeTable {
   readonly shaper: CubeTable | null;
 }
 
-/** What is wrong in a `.cube` file, and where. `line` counts from 1; 0 when it concerns the whole file. */
-export class CubeError<Code extends CoreCode = CoreCode> extends Error {
+/** What is wrong in a `.cube` file, and where. */
+export class CubeError<Code extends CoreCode = CoreCode> extends LineError<Code> {
   override name = 'CubeError';
-  constructor(
-    readonly line: number,
-    readonly code: Code,
-    ...[given]: About<(typeof coreWords)[Code]>
-  ) {
-    const reason = wordsFor(coreWords[code], given);
-    super(line > 0 ? `Line ${line}: ${reason}` : reason);
-  }
 }
 
 /** Longest number, characters. */

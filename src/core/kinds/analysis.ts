@@ -10,7 +10,7 @@ import {
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
-import { prerendered, taskInput } from './shared/asked';
+import { prerendered, taskInput, whole } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold, workedTold } from './shared/told';
 
@@ -28,9 +28,7 @@ export const analysisInput = object({
   prerendered,
   work: string().oneOf(analysisWorks, 'Choose what to work out.').required('Choose what to work out.'),
   factor: number().oneOf(slowFactors, 'Choose 2, 4 or 8 times.').nullable().default(null),
-  points: number()
-    .typeError('Points must be a number.')
-    .integer('Points must be a whole number.')
+  points: whole('Points')
     .min(1, 'At least 1 point.')
     .max(2_000, 'At most 2 000 points.')
     .nullable()

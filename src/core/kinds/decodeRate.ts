@@ -1,8 +1,8 @@
-import { number, object } from '../edge/strict';
+import { object } from '../edge/strict';
 import type { RateResult } from '../decode/result';
 import { toNumber, type Rational } from '../time/rational';
 import type { KindFacts } from './kind';
-import { clipIds, passSeconds } from './shared/asked';
+import { clipIds, passSeconds, whole } from './shared/asked';
 import { decodeAnswer, decodeNames, decodePage, decodeUnder, type DecodeShape } from './shared/decode';
 import { time } from './shared/metrics';
 import { aside, passTold } from './shared/told';
@@ -17,12 +17,7 @@ export interface RateSettings {
 export const decodeRateInput = object({
   clipIds,
   passSeconds,
-  passes: number()
-    .typeError('Passes must be a number.')
-    .integer('Passes must be a whole number.')
-    .min(1, 'At least one pass.')
-    .max(20, 'At most 20 passes.')
-    .default(3),
+  passes: whole('Passes').min(1, 'At least one pass.').max(20, 'At most 20 passes.').default(3),
 }).noUnknown();
 
 /** How fast a format decodes in software, alone and from memory. */

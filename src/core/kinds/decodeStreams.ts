@@ -9,7 +9,7 @@ import { rateLabel, type Rational } from '../time/rational';
 import type { KindFacts } from './kind';
 import { decodeAnswer, decodeNames, decodePage, decodedUnder, type DecodeShape } from './shared/decode';
 import { count } from './shared/metrics';
-import { decodeOn, depth, exactRate } from './shared/asked';
+import { decodeOn, depth, exactRate, whole } from './shared/asked';
 import type { DecodedOn } from './shared/timeline';
 import { decodingTold, mostTold, scaleTold, stepTold, workedTold } from './shared/told';
 
@@ -34,9 +34,7 @@ export const decodeStreamsInput = object({
     .min(1, 'Play at least 1 s.')
     .max(600, 'Play at most 10 minutes.')
     .default(4),
-  mostStreams: number()
-    .typeError('Streams must be a number.')
-    .integer('Streams must be a whole number.')
+  mostStreams: whole('Streams')
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(16),

@@ -1,8 +1,8 @@
-import { array, identity, number, object, string } from '../edge/strict';
+import { array, identity, object, string } from '../edge/strict';
 import type { SupportResult } from '../decode/result';
 import { fewestPairs, mostPairs } from '../decode/verdict';
 import type { KindFacts } from './kind';
-import { passSeconds } from './shared/asked';
+import { passSeconds, whole } from './shared/asked';
 import { decodeAnswer, decodeNames, decodePage, decodeUnder, type DecodeShape } from './shared/decode';
 import { rate } from './shared/metrics';
 import { aside, passTold } from './shared/told';
@@ -22,9 +22,7 @@ export const decodeSupportInput = object({
   /** Empty: all that can be used. */
   deviceIds: array(string().max(200).required()).max(100).default([]),
   passSeconds: passSeconds.default(1),
-  mostPairs: number()
-    .typeError('Pairs must be a number.')
-    .integer('Pairs must be a whole number.')
+  mostPairs: whole('Pairs')
     .min(fewestPairs, `At least ${fewestPairs} pairs.`)
     .max(30, 'At most 30 pairs.')
     .default(mostPairs),

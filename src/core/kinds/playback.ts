@@ -12,6 +12,7 @@ import {
   shownSettings,
   sound,
   stretch,
+  whole,
 } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
@@ -45,12 +46,7 @@ export const timelinePlaybackInput = object({
   speed: number()
     .oneOf([1, 2, 4, 8, -1, -2, -4, -8], 'Choose 1, 2, 4 or 8 times, forwards or backwards.')
     .default(1),
-  loops: number()
-    .typeError('Loops must be a number.')
-    .integer('Loops must be a whole number.')
-    .min(1, 'At least once.')
-    .max(100, 'At most 100 times.')
-    .default(1),
+  loops: whole('Loops').min(1, 'At least once.').max(100, 'At most 100 times.').default(1),
   prerendered,
   meanwhile,
   sound,

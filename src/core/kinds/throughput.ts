@@ -3,7 +3,7 @@ import { identity, number, object, string } from '../edge/strict';
 import type { CacheWay } from '../media/coldProof';
 import { mostStreams } from '../storage/limits';
 import { mostUnderWay } from '../storage/underWay';
-import { cacheWay, underWay } from './shared/asked';
+import { cacheWay, underWay, whole } from './shared/asked';
 import { throughputSentence } from '../sentences/storage';
 import type { ThroughputSummary } from '../storage/throughput';
 import type { KindFacts } from './kind';
@@ -65,15 +65,8 @@ export const throughputInput = object({
     .min(1, 'Take at least 1 s.')
     .max(7_200, 'Take at most two hours.')
     .required('Say how long at most.'),
-  repeats: number()
-    .typeError('Repeats must be a number.')
-    .integer('Repeats must be a whole number.')
-    .min(1, 'At least one repeat.')
-    .max(20, 'At most 20 repeats.')
-    .default(3),
-  streams: number()
-    .typeError('Streams must be a number.')
-    .integer('Streams must be a whole number.')
+  repeats: whole('Repeats').min(1, 'At least one repeat.').max(20, 'At most 20 repeats.').default(3),
+  streams: whole('Streams')
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(1),

@@ -58,6 +58,9 @@ export function slotDueUs(index: number, rate: Rational): number {
   return (index * 1_000_000 * rate.den) / rate.num;
 }
 
+/** A ratio as files have it: `24`, `24000/1001`. */
+export const ratioText = ({ num, den }: Rational): string => (den === 1 ? String(num) : `${num}/${den}`);
+
 /**
  * The frame rate as a technician writes it: "24", "23.976", "29.97".
  * The exact rational stands beside it where it is no whole number.

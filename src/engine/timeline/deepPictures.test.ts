@@ -1,7 +1,6 @@
 import { AV_PIX_FMT_GBRP, AV_PIX_FMT_GBRP10LE, type AVPixelFormat } from 'node-av/constants';
 import type { Frame } from 'node-av/lib';
-import { mkdtemp, writeFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
+import { mkdtemp } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { WorkingDepth } from '@/core/playback/settings';
@@ -12,7 +11,7 @@ import { outputFilter } from '../task/colour';
 import type { GraphOutput } from '../codec/depth';
 import type { GraphFiles } from './pictureGraph';
 import { SlotProcessor } from './slotProcessor';
-import { parseCube, plainCube, tablesOf } from '@/core/formats/cube';
+import { writeLooks } from './openTimeline';
 import { layersAt as layersOf } from '../testing/testLayers';
 
 /** One column for each level that 10 bits have. */
@@ -23,24 +22,16 @@ let files: GraphFiles;
 
 beforeAll(async () => {
   const folder = await mkdtemp(join(tmpdir(), 'navvy-deep-'));
-  const half = join(folder, 'half.cube');
   // Half of red, all of green, blue turned round: linear between its corners, so that every value of it is known.
   const corners = [0, 1].flatMap((b) => [0, 1].flatMap((g) => [0, 1].map((r) => `${r / 2} ${g} ${1 - b}`)));
-  await writeFile(half, `LUT_3D_SIZE 2\n${corners.join('\n')}\n`);
-  // The same behind curves that take 0 to 1 to -1 to 3, which is the range of the grid.
-  const shaped = `LUT_1D_SIZE 2\nLUT_3D_SIZE 2\nLUT_3D_INPUT_RANGE -1 3\n-1 -1 -1\n3 3 3\n${corners.join('\n')}\n`;
-  const tables = tablesOf(parseCube(shaped)).map((table, at) => ({
-    table,
-    file: { path: join(folder, `shaped-${at}.cube`), dimensions: table.dimensions },
-  }));
-  for (const { table, file } of tables) await writeFile(file.path, plainCube(table));
-  files = {
-    font: createRequire(import.meta.url).resolve(
-      '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2',
-    ),
-    look: (id) =>
-      id === 'half' ? [{ path: half, dimensions: 3 }] : id === 'shaped' ? tables.map(({ file }) => file) : [],
-  };
+  files = await writeLooks(
+    {
+      half: `LUT_3D_SIZE 2\n${corners.join('\n')}\n`,
+      // The same behind curves that take 0 to 1 to -1 to 3, which is the range of the grid.
+      shaped: `LUT_1D_SIZE 2\nLUT_3D_SIZE 2\nLUT_3D_INPUT_RANGE -1 3\n-1 -1 -1\n3 3 3\n${corners.join('\n')}\n`,
+    },
+    folder,
+  );
 });
 
 /** A picture whose every column is one colour. @param colour each channel in levels of the format */

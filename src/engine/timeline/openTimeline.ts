@@ -207,7 +207,10 @@ function openGate(
 }
 
 /** Filters read their tables from files. */
-async function writeLooks(looks: Readonly<Record<string, string>>, folder: string): Promise<GraphFiles> {
+export async function writeLooks(
+  looks: Readonly<Record<string, string>>,
+  folder: string,
+): Promise<GraphFiles> {
   const found = new Map<string, readonly LookFile[]>();
   for (const [id, text] of Object.entries(looks)) {
     const files = tablesOf(parseCube(text)).map((table, at) => ({

@@ -7,7 +7,7 @@ import type { Brief } from '@/core/choose/brief';
 import { megabitsPerSecond } from '@/core/format';
 import { withOtherNames } from '@/core/media/fileName';
 import { formatLabel } from '@/core/media/format';
-import { grades, type Grade } from '@/core/playback/grade';
+import type { Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import { greatest } from '@/core/stats/extremes';
 import type { BriefForm as Offer } from '@/server/decide/briefs';
@@ -26,7 +26,7 @@ import {
 import { useFormUndo } from '../form/useFormUndo';
 import { useAskedForm, useTyped, type DrawnForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { scaleOptions } from '../parts/Choice';
+import { requiredGradeOptions, scaleOptions } from '../parts/Choice';
 import { figure, figureAs, figureOrNull } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -186,11 +186,7 @@ export function BriefForm({
         <FormNumberField name="looks" label="Grades on each" />
         <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
         <FormChoice name="speed" label="Speed" options={speedOptions} />
-        <FormChoice
-          name="grade"
-          label="Grade required"
-          options={grades.slice(0, 3).map((grade) => [grade, grade] as const)}
-        />
+        <FormChoice name="grade" label="Grade required" options={requiredGradeOptions} />
         <FormNumberField name="margin" label="Margin" unit="%" />
         <FormNumberField name="budget" label="Budget for a volume" unit={currency} placeholder="none" />
         <FormNumberField

@@ -7,14 +7,14 @@ import { clsx } from 'clsx';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { formatLabel } from '@/core/media/format';
-import { grades, type Grade } from '@/core/playback/grade';
+import type { Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { VolumeKind } from '@/core/storage/volumeFacts';
 import { callApi } from '../api';
 import { Form, FormChoice, FormNumberField, FormProblems, FormTextField } from '../form/Form';
 import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { scaleOptions } from '../parts/Choice';
+import { requiredGradeOptions, scaleOptions, volumeKindOptions } from '../parts/Choice';
 import { figure, FormError } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { Progress } from '../parts/Progress';
@@ -219,7 +219,7 @@ function FolderStep({ volumes, onDone }: { volumes: readonly Known[]; onDone: (i
           className="min-w-72 flex-1"
         />
         <FormTextField name="name" label="Name of the volume" placeholder="as the folder" className="w-48" />
-        <FormChoice name="kind" label="Kind" options={volumeKinds} />
+        <FormChoice name="kind" label="Kind" options={volumeKindOptions} />
         <Button look="main" type="submit" className="mt-5" disabled={adding.busy || path.trim() === ''}>
           Add and scan
         </Button>
@@ -239,13 +239,6 @@ function FolderStep({ volumes, onDone }: { volumes: readonly Known[]; onDone: (i
     </Form>
   );
 }
-
-const volumeKinds = [
-  ['internal', 'Internal'],
-  ['external', 'External'],
-  ['network', 'Network'],
-  ['card', 'Card'],
-] as const satisfies readonly (readonly [VolumeKind, string])[];
 
 /** A job as it is typed: figures are text. */
 interface JobTyped extends Record<'name' | 'hoursPerDay' | 'days', string> {
@@ -291,11 +284,7 @@ function JobStep({ page, rigId, clips }: { page: VolumePage; rigId: string; clip
         <FormNumberField name="hoursPerDay" label="Each camera, a day" unit="h" className="w-36" />
         <FormNumberField name="days" label="Shooting days" />
         <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
-        <FormChoice
-          name="grade"
-          label="Grade required"
-          options={grades.slice(0, 3).map((one) => [one, one] as const)}
-        />
+        <FormChoice name="grade" label="Grade required" options={requiredGradeOptions} />
         <Button
           look="main"
           type="submit"

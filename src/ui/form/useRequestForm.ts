@@ -2,6 +2,7 @@
 import { yupResolver } from '@hookform/resolvers/yup';
 import { useEffect, useState } from 'react';
 import {
+  get,
   useForm,
   useWatch,
   type DefaultValues,
@@ -34,6 +35,8 @@ interface AskedFormOptions<Values extends FieldValues, Body> {
 export interface DrawnForm<Values extends FieldValues> {
   readonly form: UseFormReturn<Values>;
   readonly busy: boolean;
+  /** Whether something is wrong with a field. @param name as in the body that is sent */
+  readonly isWrong: (name: string) => boolean;
   /** What was typed before and not sent: offered, or taken up; null where there is none. */
   readonly draft: 'offered' | 'taken-up' | null;
   /** Puts what was typed before into the form. It is not put there unasked: somebody may be typing. */
@@ -120,8 +123,10 @@ export function useAskedForm<Values extends FieldValues, Body extends object>({
     await form.handleSubmit(checked)();
     return got;
   };
+  const { errors } = form.formState;
+  const isWrong = (name: string) => get(errors, name) !== undefined;
   const state = offered ? 'offered' : isTakenUp ? 'taken-up' : null;
-  return { form, busy, draft: state, takeUp, discard, ask };
+  return { form, busy, isWrong, draft: state, takeUp, discard, ask };
 }
 
 /** A form that is sent to one route. */

@@ -1,6 +1,8 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
+import type { VolumeKind } from '@/core/storage/volumeFacts';
 import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
+import { grades } from '@/core/playback/grade';
 import type { PlaybackScale, Policy } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
@@ -111,3 +113,14 @@ export const prerenderedOptions = [
   ['anew', 'Rendered live'],
   ['use', 'From pre-rendered'],
 ] as const;
+
+/** What kind of storage a volume is. */
+export const volumeKindOptions = [
+  ['internal', 'Internal'],
+  ['external', 'External'],
+  ['network', 'Network'],
+  ['card', 'Card'],
+] as const satisfies readonly (readonly [VolumeKind, string])[];
+
+/** Grades that can be required: all but stalled. */
+export const requiredGradeOptions = grades.slice(0, 3).map((grade) => [grade, grade] as const);

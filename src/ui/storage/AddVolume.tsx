@@ -13,6 +13,7 @@ import {
 } from '../form/Form';
 import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
+import { volumeKindOptions } from '../parts/Choice';
 import { figure, figureOrNull } from '../parts/Field';
 import { useCurrency } from '../shell/status';
 import { emptyStandIn, sentStandIn, StandInFields } from './StandInFields';
@@ -59,16 +60,7 @@ export function AddVolume({ onDone }: { onDone: () => void }) {
           figures
           className="min-w-72 flex-1"
         />
-        <FormChoice
-          name="kind"
-          label="Kind"
-          options={[
-            ['internal', 'Internal'],
-            ['external', 'External'],
-            ['network', 'Network'],
-            ['card', 'Card'],
-          ]}
-        />
+        <FormChoice name="kind" label="Kind" options={volumeKindOptions} />
         <FormChoice
           name="backing"
           label="Reads come"

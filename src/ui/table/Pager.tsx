@@ -26,7 +26,15 @@ export interface Paging<Row> {
 }
 
 /** Which part of a list is seen, and the ways to the others. */
-export function Pager<Row>({ label, paging, shown }: { label: string; paging: Paging<Row>; shown: number }) {
+export function Pager({
+  label,
+  paging,
+  shown,
+}: {
+  label: string;
+  paging: Pick<Paging<never>, 'total' | 'page' | 'size' | 'onPage' | 'turns' | 'ordered'>;
+  shown: number;
+}) {
   const { total, page, size, onPage, turns: [before, after] = ['Before', 'After'], ordered } = paging;
   const from = (page - 1) * size + 1;
   const pages = Math.max(1, Math.ceil(total / size));

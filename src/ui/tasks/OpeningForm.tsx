@@ -7,7 +7,7 @@ import { Folded, Form, FormChoice, FormNumberField, FormProblems } from '../form
 import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { cacheOptions, readsOptions } from '../parts/Choice';
-import { figure } from '../parts/Field';
+import { figure, figureOrNull } from '../parts/Field';
 import { SubjectChoice, type Subject } from '../parts/SubjectChoice';
 
 /** How it is opened; figures are text. */
@@ -43,14 +43,13 @@ export function OpeningForm({ others, first }: { others: readonly Subject[]; fir
       ...askedOf(what, clips),
       lanes: figure(lanes),
       each,
-      threads: threads.trim() === '' ? 0 : figure(threads),
+      threads: figureOrNull(threads) ?? 0,
       read,
       warm: warm === 'warm',
     }),
   });
   const { form } = opening;
   const each = useTyped(opening).each;
-  const { clipId, timelineId, clipsOfVolume } = form.formState.errors as Readonly<Record<string, unknown>>;
   return (
     <Form
       of={opening}
@@ -67,7 +66,7 @@ export function OpeningForm({ others, first }: { others: readonly Subject[]; fir
           value={what}
           onChange={setWhat}
           others={others}
-          invalid={(clipId ?? timelineId ?? clipsOfVolume) !== undefined}
+          invalid={['clipId', 'timelineId', 'clipsOfVolume'].some(opening.isWrong)}
         />
         {what?.kind === 'volume' && <FormNumberField name="clips" label="Its first clips" />}
         <FormNumberField name="lanes" label="Clips at a time" />

@@ -15,7 +15,7 @@ import { Folded, Form, FormCheck, FormChoice, FormNumberField, FormProblems, For
 import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { cacheOptions, Choice, prerenderedOptions, readsOptions } from '../parts/Choice';
-import { figure, figureOrNull } from '../parts/Field';
+import { figureOrNull } from '../parts/Field';
 import {
   clipSubject,
   SubjectChoice,
@@ -119,13 +119,13 @@ function MakingForm({
     bodyOf: ({ intermediate, keep, likeness, prerendered, ...typed }): TrialAsked => {
       const asked = {
         ...(what?.kind === 'timeline' ? { timelineId: what.id } : { clipId: what?.id ?? '' }),
-        from: typed.from.trim() === '' ? 0 : figure(typed.from),
+        from: figureOrNull(typed.from) ?? 0,
         to: figureOrNull(typed.to),
         targetVolumeId: typed.targetVolumeId,
         read: typed.read,
         warm: typed.warm === 'warm',
         ...workedIn,
-        threads: typed.threads.trim() === '' ? 0 : figure(typed.threads),
+        threads: figureOrNull(typed.threads) ?? 0,
       };
       const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
       if (task === 'export')
@@ -144,11 +144,9 @@ function MakingForm({
     },
   });
   const { targetVolumeId, keep } = useTyped(making);
-  const { form, busy } = making;
+  const { busy } = making;
   const name = kindNames[task];
   const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
-  const at = (field: string) =>
-    (form.formState.errors as Readonly<Record<string, unknown>>)[field] !== undefined;
   const simulated = volumes.find(({ id }) => id === targetVolumeId)?.simulated ?? false;
   return (
     <Form
@@ -166,7 +164,7 @@ function MakingForm({
           value={what}
           onChange={setWhat}
           others={others}
-          invalid={at('timelineId') || at('clipId')}
+          invalid={making.isWrong('timelineId') || making.isWrong('clipId')}
         />
         <FormSelect
           name="targetVolumeId"
@@ -181,12 +179,12 @@ function MakingForm({
       {isExport ? (
         <div className="flex flex-wrap items-end gap-3">
           <DeliveryField {...exported} />
-          <EncoderField {...encoder} invalid={at('device')} />
-          <ExportFields {...exported} device={encoder.device} at={at} />
+          <EncoderField {...encoder} invalid={making.isWrong('device')} />
+          <ExportFields {...exported} device={encoder.device} at={making.isWrong} />
         </div>
       ) : (
         <div className="flex flex-wrap items-end gap-3">
-          {isAnalysis && <AnalysisFields {...analysis} at={at} />}
+          {isAnalysis && <AnalysisFields {...analysis} at={making.isWrong} />}
           <FormSelect
             name="intermediate"
             label={isAnalysis ? 'Written as' : 'Intermediate'}

@@ -12,6 +12,7 @@ import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
+import { Pager } from '../table/Pager';
 import { SearchField } from '../table/SearchField';
 import { useNarrowed } from '../table/useNarrowed';
 import { clipDragType } from './TimelineCanvas';
@@ -43,7 +44,6 @@ export const ClipList = memo(function ClipList({ first, onAdd, onAngles }: ClipL
     setChosen(next);
   };
   const picked = [...chosen.values()];
-  const pages = Math.ceil(page.total / page.size);
   return (
     <section aria-label="Clips" className="flex min-h-0 min-w-0 flex-col gap-1.5">
       <div className="flex items-center gap-2">
@@ -74,28 +74,8 @@ export const ClipList = memo(function ClipList({ first, onAdd, onAngles }: ClipL
           </li>
         )}
       </ul>
-      {pages > 1 && (
-        <div className="flex items-center gap-1.5 text-xs text-muted">
-          <span className="mr-auto">
-            Page {count(page.page)} of {count(pages)}, {count(page.total)} clips
-          </span>
-          <Button
-            look="quiet"
-            className="h-7 px-2"
-            disabled={page.page <= 1}
-            onClick={() => turnTo(page.page - 1)}
-          >
-            Back
-          </Button>
-          <Button
-            look="quiet"
-            className="h-7 px-2"
-            disabled={page.page >= pages}
-            onClick={() => turnTo(page.page + 1)}
-          >
-            Next
-          </Button>
-        </div>
+      {page.total > page.size && (
+        <Pager label="Clips" paging={{ ...page, onPage: turnTo }} shown={page.rows.length} />
       )}
       <div className="flex flex-wrap gap-1.5">
         <Button className="h-8 px-2" disabled={picked.length === 0} onClick={() => onAdd(picked)}>

@@ -21,7 +21,7 @@ import {
   soundOptions,
 } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
-import { figure } from '../parts/Field';
+import { figure, figureOrNull } from '../parts/Field';
 import { useReadAs } from '../parts/ReadAs';
 import { useWorkedIn } from '../parts/WorkedIn';
 import { Forecast } from './Forecast';
@@ -112,12 +112,11 @@ export function PlayForm({
       decodeOn,
       speed: Number(speed),
       loops: figure(loops),
-      threads: threads.trim() === '' ? 0 : figure(threads),
+      threads: figureOrNull(threads) ?? 0,
       volumeId: volumeId || null,
       prerendered: prerendered === 'use',
     }),
   });
-  const errors = playing.form.formState.errors as Readonly<Record<string, unknown>>;
   const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
   const start = async () => {
     await beforeStart();
@@ -156,7 +155,7 @@ export function PlayForm({
         </Button>
       </div>
       <div className="mt-3 flex flex-wrap items-end gap-3">
-        {decodedBy(errors.decodeOn !== undefined)}
+        {decodedBy(playing.isWrong('decodeOn'))}
         {devices.length > 0 && <SideBySideLink subject={`timeline:${timelineId}`} />}
       </div>
       <Folded
@@ -166,7 +165,7 @@ export function PlayForm({
       >
         <FormNumberField name="loops" label="Loops" className="w-24" />
         <FormChoice name="policy" label="Late frames" options={policyOptions} />
-        {readFields(errors.underWay !== undefined)}
+        {readFields(playing.isWrong('underWay'))}
         {workedChoices()}
         <FormChoice name="sound" label="Sound" options={soundOptions} />
         <FormChoice name="meanwhile" label="Meanwhile" options={meanwhileOptions} />

@@ -141,7 +141,6 @@ function ScrubForm({
         : { gestures: ['recorded' as const], gestureId: recorded.current }),
     }),
   });
-  const errors = scrubbing.form.formState.errors as Readonly<Record<string, unknown>>;
   const toggle = (id: string) => setChosen((before) => toggled(before, id));
   /** The built-in gestures are asked for together, each recorded one by itself. */
   const start = async () => {
@@ -179,9 +178,9 @@ function ScrubForm({
       <Folded summary="Further conditions" names={['speed', 'seed', 'underWay', 'decodeOn']}>
         <FormSelect name="speed" label="Shuttle speed" options={shuttleSpeeds} className="w-28" />
         <FormNumberField name="seed" label="Seed" className="w-24" />
-        {readFields(errors.underWay !== undefined)}
+        {readFields(scrubbing.isWrong('underWay'))}
         {workedChoices()}
-        {decodedBy(errors.decodeOn !== undefined)}
+        {decodedBy(scrubbing.isWrong('decodeOn'))}
       </Folded>
       <FormProblems />
     </Form>
@@ -231,7 +230,6 @@ function RampForm({
       scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
     }),
   });
-  const errors = ramping.form.formState.errors as Readonly<Record<string, unknown>>;
   return (
     <Form
       of={ramping}
@@ -265,9 +263,9 @@ function RampForm({
           </CheckField>
         ))}
       </fieldset>
-      {readFields(errors.underWay !== undefined)}
+      {readFields(ramping.isWrong('underWay'))}
       {workedChoices()}
-      {decodedBy(errors.decodeOn !== undefined)}
+      {decodedBy(ramping.isWrong('decodeOn'))}
       <Button
         look="main"
         type="submit"

@@ -185,7 +185,6 @@ function BuildLoad({
     }),
   });
   const { kind } = useTyped(building);
-  const { clipIds, timelineId } = building.form.formState.errors as Readonly<Record<string, unknown>>;
   const searchTimelines = useMemo(() => searchIn(timelines), [timelines]);
   return (
     <Form
@@ -200,7 +199,7 @@ function BuildLoad({
       <FormSelect name="kind" label="Load" options={loads} className="w-64" />
       {isOfClip(kind) && (
         <>
-          <ClipChoice value={clip} onChange={setClip} invalid={clipIds !== undefined} />
+          <ClipChoice value={clip} onChange={setClip} invalid={building.isWrong('clipIds')} />
           <FormNumberField name="count" label={kind === 'streams' ? 'Streams' : 'Grades'} className="w-20" />
         </>
       )}
@@ -211,7 +210,7 @@ function BuildLoad({
           onChange={setTimeline}
           search={searchTimelines}
           placeholder="Choose a timeline"
-          invalid={timelineId !== undefined}
+          invalid={building.isWrong('timelineId')}
           className="flex-1 basis-64"
         />
       )}

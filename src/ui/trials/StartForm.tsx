@@ -25,7 +25,7 @@ import {
 } from '../parts/Choice';
 import { ClipChoice } from '../parts/ClipChoice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
-import { figure } from '../parts/Field';
+import { figureOrNull } from '../parts/Field';
 import { useReadAs } from '../parts/ReadAs';
 
 /** A run as it is chosen; figures are text. */
@@ -65,11 +65,10 @@ export function StartForm({ first, devices }: { first: LibraryClip; devices: rea
       ...readAs,
       ...(isInterlaced(clip.scan) ? { fields } : {}),
       decodeOn,
-      threads: threads.trim() === '' ? 0 : figure(threads),
+      threads: figureOrNull(threads) ?? 0,
     }),
   });
   const { form } = starting;
-  const errors = form.formState.errors as Readonly<Record<string, unknown>>;
   useCommands(
     useMemo(
       () =>
@@ -103,12 +102,12 @@ export function StartForm({ first, devices }: { first: LibraryClip; devices: rea
       </div>
       <AboutClip clip={clip} />
       <div className="mt-3 flex flex-wrap items-end gap-4">
-        {decodedBy(errors.decodeOn !== undefined)}
+        {decodedBy(starting.isWrong('decodeOn'))}
         {devices.length > 0 && <SideBySideLink subject={`clip:${clip.id}`} />}
       </div>
       <Folded summary="Further conditions" names={['underWay', 'threads']} className="mt-3">
         <FormChoice name="policy" label="Late frames" options={policyOptions} />
-        {readFields(errors.underWay !== undefined)}
+        {readFields(starting.isWrong('underWay'))}
         <FormChoice name="depth" label="Processed in" options={depthOptions} />
         {isInterlaced(clip.scan) && (
           <FormChoice name="fields" label={fieldsLabel} options={clipFieldsOptions} />

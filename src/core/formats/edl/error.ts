@@ -1,14 +1,7 @@
-import { wordsFor, type About } from '../../failure';
-import { coreWords, type CoreCode } from '../../words';
+import type { CoreCode } from '../../words';
+import { LineError } from '../lineError';
 
-/** What is wrong in an edit list, and where. `line` counts from 1. */
-export class EdlError<Code extends CoreCode = CoreCode> extends Error {
+/** What is wrong in an edit list, and where. */
+export class EdlError<Code extends CoreCode = CoreCode> extends LineError<Code> {
   override name = 'EdlError';
-  constructor(
-    readonly line: number,
-    readonly code: Code,
-    ...[given]: About<(typeof coreWords)[Code]>
-  ) {
-    super(`Line ${line}: ${wordsFor(coreWords[code], given)}`);
-  }
 }

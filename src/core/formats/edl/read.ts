@@ -5,7 +5,7 @@ import {
   canDropFrames,
   type TimecodeCounting,
 } from '../../time/timecode';
-import { equals, rational, toNumber, type Rational } from '../../time/rational';
+import { equals, ratioText, rational, toNumber, type Rational } from '../../time/rational';
 import { sourceFrameAt } from '../../timeline/flatten';
 import {
   emptyTimeline,
@@ -38,12 +38,10 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
   const list = readEvents(text, notes);
   if (list.rate && !equals(list.rate, rate))
     notes.push(
-      `The list says that it counts at ${named(list.rate)} frames per second; it was read at ${named(rate)}.`,
+      `The list says that it counts at ${ratioText(list.rate)} frames per second; it was read at ${ratioText(rate)}.`,
     );
   return { timeline: new Placing(list, rate, list.raster ?? raster, notes).timeline(), notes };
 }
-
-const named = ({ num, den }: Rational) => (den === 1 ? String(num) : `${num}/${den}`);
 
 /** Frames a second that sources have, in the order in which they are tried where a list does not say. */
 const sourceBases = [24, 25, 30, 48, 50, 60, 100, 120];
@@ -316,7 +314,7 @@ class Placing {
     }
     const name = side.clip ?? side.reel ?? event.reel;
     const isListRate = equals(rate, this.rate);
-    const key = `${side.reel ?? event.reel}/${name}${isListRate ? '' : `@${named(rate)}`}`;
+    const key = `${side.reel ?? event.reel}/${name}${isListRate ? '' : `@${ratioText(rate)}`}`;
     if (!this.clips.has(key))
       this.clips.set(key, { name, reel: reelOf(event, side), rate, dropFrame: counting.dropFrame });
     return {
@@ -349,7 +347,7 @@ class Placing {
     if (found === undefined) return rate;
     const source = rational(found * (rate.den === 1001 ? 1000 : 1), rate.den === 1001 ? 1001 : 1);
     this.notes.push(
-      `Line ${line}: event ${number} counts more frames a second of its source than the list does; its source was read at ${named(source)}.`,
+      `Line ${line}: event ${number} counts more frames a second of its source than the list does; its source was read at ${ratioText(source)}.`,
     );
     return source;
   }

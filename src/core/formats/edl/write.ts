@@ -1,4 +1,4 @@
-import { equals, rational, toNumber, type Rational } from '../../time/rational';
+import { equals, ratioText, rational, toNumber, type Rational } from '../../time/rational';
 import {
   countingFor,
   formatTimecode,
@@ -22,12 +22,13 @@ type ShownSource = Extract<Source, { kind: 'clip' | 'still' }>;
 
 /** A stretch of one source on the track. */
 interface Stretch {
-  readonly item: Item;
   readonly source: ShownSource;
   readonly start: number;
   readonly length: number;
   /** Slots over which what is before fades into it. */
   readonly fade: number;
+  /** What fades out and lies wholly below it, with no event of its own. */
+  readonly below: Item | null;
 }
 
 const forwards = rational(1);
@@ -96,7 +97,7 @@ export function writeEdl(timeline: Timeline, track: Track): string {
   const lines = [
     `TITLE: ${inOneLine(timeline.name)}`,
     modeLine(isDropFrame),
-    `* FRAME RATE: ${rateText(rate)}`,
+    `* FRAME RATE: ${ratioText(rate)}`,
     `* RASTER: ${width}x${height}`,
     `* START TIMECODE: ${timeline.startTimecode}`,
     '',
@@ -112,10 +113,10 @@ export function writeEdl(timeline: Timeline, track: Track): string {
     );
   };
   let last: Shown | null = null;
-  stretchesOf(timeline, track).forEach(({ item, source, start, length, fade }, index) => {
+  stretchesOf(timeline, track).forEach(({ source, start, length, fade, below }, index) => {
     const number = String(index + 1).padStart(3, '0');
     const shown = shownOf(timeline, source, length, fields);
-    const outgoing = fade > 0 ? (ownOutgoing(timeline, track, item, fields) ?? goingOn(last)) : null;
+    const outgoing = fade > 0 ? (ownOutgoing(timeline, below, fields) ?? goingOn(last)) : null;
     if (outgoing) event(number, outgoing, 'C', start, start);
     // Before its follower's line: both may come from one reel, at one time of it.
     if (outgoing?.motion) lines.push(motionLine(outgoing, outgoing.motion));
@@ -128,8 +129,9 @@ export function writeEdl(timeline: Timeline, track: Track): string {
   return `${lines.join('\n')}\n`;
 }
 
+/** A speed as a motion effect says it, as near as one does. */
+const motionOf = (speed: Rational, rate: Rational) => motionText(speed, rate) ?? nearestMotion(speed, rate);
 const modeLine = (dropFrame: boolean) => `FCM: ${dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`;
-const rateText = ({ num, den }: Rational) => (den === 1 ? String(num) : `${num}/${den}`);
 const motionLine = ({ field, in: at }: Shown, motion: string) =>
   `M2   ${field.padEnd(8)} ${motion.padEnd(12)}         ${at}`;
 
@@ -138,7 +140,7 @@ function commentsOf({ ref, field }: Shown, side: 'FROM' | 'TO', rate: Rational):
   return [
     ...(inOneLine(ref.name) === '' ? [] : [`* ${side} CLIP NAME: ${inOneLine(ref.name)}`]),
     ...(ref.reel === null || ref.reel === field ? [] : [`* ${side} REEL NAME: ${inOneLine(ref.reel)}`]),
-    ...(equals(ref.rate, rate) ? [] : [`* ${side} CLIP RATE: ${rateText(ref.rate)}`]),
+    ...(equals(ref.rate, rate) ? [] : [`* ${side} CLIP RATE: ${ratioText(ref.rate)}`]),
   ];
 }
 
@@ -188,9 +190,7 @@ function shownOf(timeline: Timeline, source: ShownSource, length: number, fields
     isBackwards: speed.num < 0,
     in: formatTimecode(from, counting),
     out: formatTimecode(until, counting),
-    motion: equals(speed, forwards)
-      ? null
-      : (motionText(speed, timeline.rate) ?? nearestMotion(speed, timeline.rate)),
+    motion: equals(speed, forwards) ? null : motionOf(speed, timeline.rate),
   };
 }
 
@@ -202,19 +202,17 @@ function goingOn(last: Shown | null): Shown | null {
 }
 
 /** The outgoing side of a dissolve that begins with it and has no event of its own; null where there is none. */
-function ownOutgoing(timeline: Timeline, track: Track, item: Item, fields: ReelFields): Shown | null {
-  const before = track.items[track.items.indexOf(item) - 1];
-  const source = before?.start === item.start ? firstSource(before) : null;
+function ownOutgoing(timeline: Timeline, below: Item | null, fields: ReelFields): Shown | null {
+  const source = below && firstSource(below);
   if (!source) return null;
   // Its speed is always said: without one it would be taken for the event before, going on.
-  const motion = motionText(speedOf(source), timeline.rate) ?? nearestMotion(speedOf(source), timeline.rate);
   const shown = shownOf(
     timeline,
     source.kind === 'clip' ? { ...source, speed: forwards } : source,
     1,
     fields,
   );
-  return { ...shown, out: shown.in, motion };
+  return { ...shown, out: shown.in, motion: motionOf(speedOf(source), timeline.rate) };
 }
 
 /** What an item shows at first; null for titles. */
@@ -235,7 +233,8 @@ function stretchesOf(timeline: Timeline, track: Track): Stretch[] {
     if (source.kind === 'title' || length < 1) return [];
     const before = track.items[index - 1];
     const fade = before?.source.kind === 'title' ? 0 : fadeInSlots(track.items, index);
-    if (source.kind !== 'angles') return [{ item, source, start: item.start, length, fade }];
+    const below = before?.start === item.start ? before : null;
+    if (source.kind !== 'angles') return [{ source, start: item.start, length, fade, below }];
     return source.switches
       .filter(({ at }) => at < length)
       .flatMap(({ at, angle }, place, all): Stretch[] => {
@@ -244,7 +243,6 @@ function stretchesOf(timeline: Timeline, track: Track): Stretch[] {
         const end = Math.min(length, all[place + 1]?.at ?? length);
         return [
           {
-            item,
             source: {
               kind: 'clip',
               media: chosen.media,
@@ -260,6 +258,7 @@ function stretchesOf(timeline: Timeline, track: Track): Stretch[] {
             start: item.start + at,
             length: end - at,
             fade: place === 0 ? fade : 0,
+            below,
           },
         ];
       });

@@ -28,7 +28,7 @@ export const exactRate = object({
 
 /** @param what at the beginning of a sentence */
 export const whole = (what: string) =>
-  number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
+  number().typeError(`${what} must be a number.`).integer(`${what} must be a whole number.`);
 
 const slot = (what: string) =>
   number()
@@ -56,12 +56,7 @@ export const runSettings = {
     .oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.')
     .default('originals'),
   volumeId: identity().nullable().default(null),
-  threads: number()
-    .typeError('Threads must be a number.')
-    .integer('Threads must be a whole number.')
-    .min(0, 'Threads cannot be negative.')
-    .max(256, 'At most 256 threads.')
-    .default(0),
+  threads: whole('Threads').min(0, 'Threads cannot be negative.').max(256, 'At most 256 threads.').default(0),
   warm: boolean().default(false),
 };
 
