@@ -238,17 +238,23 @@ test('interchange files come in with their media linked, and go out with what th
     'broken.edl cannot be read. Line 2',
   );
   const list =
-    'TITLE: HARBOUR WALL\nFCM: NON-DROP FRAME\n\n001  WALL0001 V     C        01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: TW_TEST_0001.mov\n002  NOBODY   V     C        05:00:00:00 05:00:02:00 01:00:02:00 01:00:04:00\n* FROM CLIP NAME: TW_NOBODY_0001.mov\n';
+    'TITLE: HARBOUR WALL\nFCM: NON-DROP FRAME\n\n001  WALL0001 V     C        01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: TW_TEST_0001.mov\n002  NOBODY   V     C        05:00:00:00 05:00:02:00 01:00:02:00 01:00:04:00\n* FROM CLIP NAME: TW_NOBODY_0001.mov\n003  NOBODY   A     C        05:00:00:00 05:00:02:00 01:00:02:00 01:00:04:00\n';
   await file.setInputFiles({ name: 'harbour.edl', mimeType: 'text/plain', buffer: Buffer.from(list) });
-  await expect(page.getByText('TW_TEST_0001.mov: linked by name and timecode')).toBeVisible();
-  await expect(page.getByText('TW_NOBODY_0001.mov: not in the library')).toBeVisible();
+  // What would be lost and what matches is said before anything is stored.
+  await expect(page.getByText('Nothing is stored yet.')).toBeVisible();
+  const matched = page.getByRole('table', { name: 'Matched media' });
+  await expect(matched.getByRole('row', { name: 'TW_TEST_0001.mov' })).toContainText('name and timecode');
+  await expect(page.getByText('1 medium has no match.')).toBeVisible();
+  await expect(page.getByText('event 003 is for A, not for the picture')).toBeVisible();
+  expect(await query("select id from timelines where name = 'HARBOUR WALL'")).toEqual([]);
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
   await page.getByRole('link', { name: 'Open it' }).click();
   await expect(page.getByLabel('Name of the timeline')).toHaveValue('HARBOUR WALL');
   await expect(page.getByText('48 slots').or(page.getByText('96 slots'))).toBeVisible();
   await page.getByText('Versions, missing media, export').click();
   await page.getByRole('button', { name: 'Look for missing media' }).click();
   await expect(page.getByRole('region', { name: 'Media', exact: true })).toContainText(
-    'TW_NOBODY_0001.mov: not found',
+    '1 medium has no match.',
   );
   await page.getByRole('combobox', { name: 'TW_NOBODY_0001.mov is' }).click();
   const clips = page.getByRole('dialog', { name: 'TW_NOBODY_0001.mov is' });

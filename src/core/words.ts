@@ -81,6 +81,8 @@ export const coreWords = {
   'list-expected': 'a list was expected here.',
   'no-time': 'a time needs a number as value and a rate.',
   'rate-out-of-range': ({ most }: Of<'most'>) => `a rate is above 0 and at most ${most} a second.`,
+  'otio-too-deep': ({ most }: Of<'most'>) =>
+    `tracks and stacks lie more than ${most} deep in each other. Flatten them, then export again.`,
   'otio-unsound': ({ problem }: { readonly problem: string }) => problem,
 
   // Exports and analyses as they are chosen.

@@ -1,5 +1,5 @@
 /** Timelines, looks and gestures as they are asked for. Messages say what to do. */
-import { array, identity, number, object, string } from '../edge/strict';
+import { array, boolean, identity, number, object, record, string } from '../edge/strict';
 import { mostSlots } from '../timeline/model';
 import { timelineName, timelineSchema } from '../timeline/schema';
 import { exactRate } from '../kinds/shared/asked';
@@ -32,6 +32,13 @@ export const importInput = object({
   fileName: string().trim().max(300).required('Choose a file.'),
   text: string().max(64e6, 'The file is larger than 64 MB.').required('The file is empty.'),
   rate: exactRate.default({ num: 24, den: 1 }),
+  /** False: it is read and what would be lost is told, and nothing is kept. */
+  store: boolean().default(true),
+  /** Clips that were chosen for media that several match, by the ids of the media in the file. */
+  chosen: record(identity().required(), {
+    most: 20_000,
+    isName: (name) => name.length > 0 && name.length <= 2_000,
+  }).default({}),
 }).noUnknown();
 
 export const lookInput = object({

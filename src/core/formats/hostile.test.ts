@@ -5,7 +5,9 @@ import { timelineFrom } from '@/core/timeline/schema';
 import { CubeError, parseCube } from './cube';
 import { EdlError } from './edl/error';
 import { parseEdl } from './edl/read';
-import { OtioError, parseOtio, writeOtio } from './otio';
+import { OtioError } from './otio/json';
+import { parseOtio } from './otio/read';
+import { writeOtio } from './otio/write';
 
 /** Files that somebody broke: each is read, or refused with its place; never anything else. */
 
@@ -124,6 +126,99 @@ test('a timeline file with any one value changed is a sound timeline or a refusa
   expect(refused).toBeGreaterThan(500);
 });
 
+/** A file as another writer has it: tracks and stacks in each other, markers, several references, what is not enabled. */
+const nested = (() => {
+  const t = (value: number, rate = 24) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate });
+  const span = (start: number, duration: number) => ({
+    OTIO_SCHEMA: 'TimeRange.1',
+    start_time: t(start),
+    duration: t(duration),
+  });
+  const clip = (name: string) => ({
+    OTIO_SCHEMA: 'Clip.2',
+    name,
+    source_range: span(10, 20),
+    effects: [
+      { OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 2 },
+      { OTIO_SCHEMA: 'Effect.1', effect_name: 'Glow' },
+    ],
+    markers: [{ OTIO_SCHEMA: 'Marker.2', name: 'tide', marked_range: span(12, 3), color: 'RED' }],
+    metadata: { studio: { bin: [1, 2] } },
+    media_references: {
+      a: {
+        OTIO_SCHEMA: 'ExternalReference.1',
+        target_url: `file:///cards/${name}.mov`,
+        available_range: span(0, 100),
+      },
+      b: {
+        OTIO_SCHEMA: 'ImageSequenceReference.1',
+        name_prefix: 'x',
+        name_suffix: '.dpx',
+        frame_zero_padding: 4,
+      },
+    },
+    active_media_reference_key: 'a',
+  });
+  const track = (children: readonly unknown[], more: object = {}) => ({
+    OTIO_SCHEMA: 'Track.1',
+    kind: 'Video',
+    name: 'V1',
+    children,
+    ...more,
+  });
+  return {
+    OTIO_SCHEMA: 'SerializableCollection.1',
+    children: [
+      {
+        OTIO_SCHEMA: 'Timeline.1',
+        name: 'Harbour wall',
+        global_start_time: t(86_400, 25),
+        metadata: { studio: 1 },
+        tracks: {
+          OTIO_SCHEMA: 'Stack.1',
+          source_range: span(2, 60),
+          children: [
+            track([clip('a'), { OTIO_SCHEMA: 'Transition.1', in_offset: t(2), out_offset: t(3) }, clip('b')]),
+            track([
+              { OTIO_SCHEMA: 'Gap.1', source_range: span(0, 5) },
+              {
+                OTIO_SCHEMA: 'Stack.1',
+                enabled: false,
+                source_range: span(1, 9),
+                children: [track([clip('c')]), clip('d')],
+              },
+            ]),
+          ],
+        },
+      },
+    ],
+  };
+})();
+
+test('a nested file of another writer with any one value changed is a sound timeline or a refusal with its place', () => {
+  let taken = 0;
+  let refused = 0;
+  for (const place of placesIn(nested))
+    for (const value of values) {
+      const text = JSON.stringify(changed(nested, place, value));
+      try {
+        const { timeline } = parseOtio(text);
+        expect(timelineFrom(timeline)).toEqual(timeline);
+        // What was kept of it can be written again.
+        expect(timelineFrom(parseOtio(writeOtio(timeline)).timeline).tracks).toHaveLength(
+          timeline.tracks.length,
+        );
+        taken++;
+      } catch (error) {
+        if (!(error instanceof OtioError))
+          throw new Error(`${place.join('.')} = ${JSON.stringify(value)}`, { cause: error });
+        refused++;
+      }
+    }
+  expect(taken).toBeGreaterThan(1_000);
+  expect(refused).toBeGreaterThan(500);
+});
+
 const list = `TITLE: HARBOUR WALL
 FCM: NON-DROP FRAME
 001  A001     V     C        07:41:18:00 07:41:20:00 01:00:00:00 01:00:02:00
@@ -131,7 +226,14 @@ FCM: NON-DROP FRAME
 002  A001     V     C        07:41:20:00 07:41:20:00 01:00:02:00 01:00:02:00
 002  B002     V     D    012 09:00:00:00 09:00:03:00 01:00:02:00 01:00:05:00
 * TO CLIP NAME: TW_MARSH_0212.MP4
+* TO REEL NAME: B002C004_261128
+* TO CLIP RATE: 50
 M2   B002     048.0                09:10:00:00
+FCM: NON-DROP FRAME
+003  BG01     AA/V  K B      00:00:01:00 00:00:03:00 01:00:05:00 01:00:07:00
+003  FG01     V     K    012 00:00:10:00 00:00:12:00 01:00:05:00 01:00:07:00
+004  C003     V2    W001 010 00:05:00:00 00:05:02:00 01:00:07:00 01:00:09:00
+* SOURCE FILE: /cards/7/TW_WALL_0107.mov
 `;
 const table = `TITLE "Salt marsh"\nLUT_1D_SIZE 3\nDOMAIN_MIN 0 0 0\n0 0 0\n0.5 .5 5e-1\n1 1 1\n`;
 

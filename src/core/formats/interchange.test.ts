@@ -6,7 +6,8 @@ import { clipItem, mediaRef } from '@/core/timeline/testing/testTimeline';
 import { parseCube, writeCube } from './cube';
 import { parseEdl } from './edl/read';
 import { writeEdl } from './edl/write';
-import { parseOtio, writeOtio } from './otio';
+import { parseOtio } from './otio/read';
+import { writeOtio } from './otio/write';
 
 const rates: Rational[] = [rational(24), rational(25), rational(24_000, 1_001), rational(30), rational(60)];
 

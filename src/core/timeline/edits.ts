@@ -49,7 +49,7 @@ function changeItem(timeline: Timeline, id: string, change: ItemChange): Timelin
 }
 
 /** The source moved on by some slots of the timeline. */
-function sourceFrom(source: Source, slots: number, { rate, media }: Timeline): Source {
+export function sourceFrom(source: Source, slots: number, { rate, media }: Timeline): Source {
   const onward = (first: number, speed: Rational, name: string) =>
     media[name] ? sourceFrameAt(first, slots, speed, media[name].rate, rate) : first;
   switch (source.kind) {

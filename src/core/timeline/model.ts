@@ -18,7 +18,13 @@ export interface MediaRef {
   readonly frames: number;
   readonly width: number;
   readonly height: number;
+  readonly other?: Other;
 }
+
+/** Longest text that is kept of what other programs have with something, characters. */
+export const mostOtherCharacters = 100_000;
+/** What other programs have with something in an interchange file, as JSON text: it is written back as it came. */
+export type Other = string;
 
 /** A rectangle in fractions of a picture: 0 0 1 1 is all of it. */
 export interface Rect {
@@ -95,6 +101,7 @@ export interface Item {
   readonly length: number;
   readonly source: Source;
   readonly effects: readonly Effect[];
+  readonly other?: Other;
 }
 
 /**
@@ -106,12 +113,14 @@ export interface Track {
   readonly name: string;
   readonly on: boolean;
   readonly items: readonly Item[];
+  readonly other?: Other;
 }
 
 export interface Marker {
   readonly id: string;
   readonly at: number;
   readonly name: string;
+  readonly other?: Other;
 }
 
 /** A timeline as it is kept and edited; never changed in place. Tracks lie from the bottom up. */
@@ -125,6 +134,7 @@ export interface Timeline {
   readonly tracks: readonly Track[];
   readonly markers: readonly Marker[];
   readonly media: Readonly<Record<string, MediaRef>>;
+  readonly other?: Other;
 }
 
 /** Longest timeline: a day at 120 slots a second. */

@@ -1,6 +1,7 @@
 import { rational } from '@/core/time/rational';
 import { flattenSlot } from './flatten';
-import { findMatches, relink, relinkAll, type Candidate } from './relink';
+import { Candidates, relink, relinkAll, type Candidate } from './relink';
+import type { MediaRef } from './model';
 import { clipItem, mediaRef, timelineOf } from './testing/testTimeline';
 
 const missing = mediaRef({
@@ -11,6 +12,7 @@ const missing = mediaRef({
   startTimecode: '07:12:41:00',
   frames: 48,
 });
+const findMatches = (ref: MediaRef, files: readonly Candidate[]) => new Candidates(files).matchesOf(ref);
 const file = (change: Partial<Candidate>): Candidate => ({
   ...mediaRef({ name: 'other.mov', startTimecode: '00:00:00:00', frames: 240, contentHash: null }),
   clipId: 'found',
@@ -48,7 +50,7 @@ test('in points move so that the same source time is shown', () => {
     },
     [file({ name: 'TW_WALL_0107.mov' })],
   );
-  expect([...found]).toEqual([['m', 'name']]);
+  expect([...found].map(([id, { reason }]) => [id, reason])).toEqual([['m', 'name']]);
   expect(left).toEqual(['n']);
 });
 
@@ -76,7 +78,8 @@ test.each([
   ['that holds another medium already', true],
   ['that may hold another medium too', false],
 ])('of equal copies that on the volume is taken %s', (_, isLinked) => {
-  const copy = (name: string, volumeId: string) => file({ name, volumeId, clipId: `${name} on ${volumeId}` });
+  const copy = (name: string, volumeId: string) =>
+    file({ name, volumeId, clipId: `${name} on ${volumeId}`, contentHash: name });
   const candidates = [copy('wall', 'archive'), copy('wall', 'shuttle'), copy('quay', 'shuttle')];
   const lost = (name: string) => mediaRef({ clipId: null, name, reel: null, contentHash: null });
   const linked = { ...lost('quay'), clipId: 'quay on shuttle' };
@@ -91,10 +94,48 @@ test.each([
 
 test('of equal copies on equal volumes the first given is taken', () => {
   const copies = ['archive', 'shuttle'].map((volumeId) =>
-    file({ name: 'TW_WALL_0107.mov', volumeId, clipId: volumeId }),
+    file({ name: 'TW_WALL_0107.mov', volumeId, clipId: volumeId, contentHash: 'wall' }),
   );
   const timeline = { ...timelineOf([]), media: { m: missing } };
   expect(relinkAll(timeline, copies).timeline.media.m?.clipId).toBe('archive');
 });
 
 const mediaOf = ({ volumeId: _, ...ref }: Candidate) => ref;
+
+test('files of different content that match equally well are a choice, and none is taken', () => {
+  const [first, second] = ['day-1', 'day-2'].map((volumeId) =>
+    file({ name: 'TW_WALL_0107.mov', volumeId, clipId: volumeId, contentHash: volumeId }),
+  ) as [Candidate, Candidate];
+  const timeline = { ...timelineOf([clipItem('a', 0, 20, 5)]), media: { m: missing } };
+  const { timeline: linked, found, choices, missing: none } = relinkAll(timeline, [first, second]);
+  expect(linked).toEqual(timeline);
+  expect([found.size, none]).toEqual([0, []]);
+  expect([...choices]).toEqual([['m', { candidates: [first, second], reason: 'name' }]]);
+  const taken = relinkAll(timeline, [first, second], new Map([['m', 'day-2']]));
+  expect([taken.found.get('m')?.file.clipId, taken.choices.size]).toEqual(['day-2', 0]);
+  // What is surer decides: the timecode that one of them has.
+  const sure = { ...second, startTimecode: '07:12:40:00' };
+  expect(relinkAll(timeline, [first, sure]).found.get('m')).toEqual({
+    reason: 'name and timecode',
+    file: sure,
+  });
+});
+
+test('what others keep with a medium stays with it', () => {
+  const timeline = { ...timelineOf([]), media: { m: { ...missing, other: '{"metadata":{"bin":3}}' } } };
+  const { timeline: linked } = relinkAll(timeline, [file({ name: 'TW_WALL_0107.mov' })]);
+  expect(linked.media.m).toMatchObject({ clipId: 'found', reel: 'A001', other: '{"metadata":{"bin":3}}' });
+});
+
+test('thousands of media are found among thousands of files', () => {
+  const files = Array.from({ length: 5_000 }, (_, at) =>
+    file({ name: `TW_${at}.mov`, clipId: `c${at}`, contentHash: `h${at}` }),
+  );
+  const media = Object.fromEntries(
+    Array.from({ length: 5_000 }, (_, at) => [`m${at}`, { ...missing, name: `TW_${at}`, contentHash: null }]),
+  );
+  const items = Object.keys(media).map((id, at) => clipItem(`i${at}`, at * 10, 10, 0, { media: id }));
+  const { found, choices, missing: none } = relinkAll({ ...timelineOf(items), media }, files);
+  expect([found.size, choices.size, none.length]).toEqual([5_000, 0, 0]);
+  expect(found.get('m4999')?.file.clipId).toBe('c4999');
+});

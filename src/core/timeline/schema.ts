@@ -13,7 +13,14 @@ import {
   type Schema,
   ValidationError,
 } from '../edge/strict';
-import { mostNameCharacters, mostSlots, structureProblem, type MediaRef, type Timeline } from './model';
+import {
+  mostNameCharacters,
+  mostOtherCharacters,
+  mostSlots,
+  structureProblem,
+  type MediaRef,
+  type Timeline,
+} from './model';
 
 /** A timeline's document as it may come in, from whatever side: pages, interchange files, bundles. */
 
@@ -22,6 +29,8 @@ const count = (least: number, most: number) => number().integer().min(least).max
 const figure = (least: number, most: number) => number().min(least).max(most).required();
 /** Ids within a document are told from each other, not looked for anywhere. */
 const entryId = text(200).min(1);
+/** What other programs keep, as text. */
+const other = string().max(mostOtherCharacters).optional();
 /** A place in a source, frames; before its first frame where an edit begins before the media. */
 const sourceFrame = count(-(2 ** 40), 2 ** 40);
 
@@ -54,6 +63,7 @@ const mediaRef = object({
   frames: count(1, 2 ** 40),
   width: count(1, mostPixels),
   height: count(1, mostPixels),
+  other,
 });
 
 /** The name that a medium has in its timeline: an id, or what an interchange file calls it. */
@@ -106,6 +116,7 @@ const item = object({
   length: count(1, mostSlots),
   source,
   effects: array(effect).max(200).required(),
+  other,
 });
 
 export const timelineSchema = object({
@@ -130,11 +141,15 @@ export const timelineSchema = object({
       name: text(200),
       on: boolean().required(),
       items: array(item).max(100_000).required(),
+      other,
     }),
   )
     .max(200, 'At most 200 tracks.')
     .required('The timeline has no tracks.'),
-  markers: array(object({ id: entryId, at: number().integer().required(), name: text(2_000) })).required(),
+  markers: array(
+    object({ id: entryId, at: number().integer().required(), name: text(2_000), other }),
+  ).required(),
+  other,
   media: record(mediaRef, {
     most: 20_000,
     isName: (name) => name.length > 0 && name.length <= 2_000,

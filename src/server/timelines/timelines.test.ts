@@ -134,15 +134,41 @@ test('versions keep what was named or played, once each', async () => {
   await expect(versionDocument(id, '9')).rejects.toMatchObject({ status: 404 });
 });
 
+/** An interchange file as it is asked to be imported. */
+const asked = (fileName: string, text: string, store = true) => ({
+  fileName,
+  text,
+  rate: rational(24),
+  store,
+  chosen: {},
+});
+
+test('a file that is only read tells what would be lost, and leaves nothing', async () => {
+  const before = (await timelinesOfRig()).length;
+  const text = 'TITLE: SOUND\n001  A001  A  C  00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n';
+  expect(await importTimeline(asked('sound.edl', text, false))).toMatchObject({
+    id: null,
+    name: 'SOUND',
+    items: 0,
+    notes: ['Line 2: event 001 is for A, not for the picture, and was left out.'],
+  });
+  expect((await timelinesOfRig()).length).toBe(before);
+});
+
 test('what is exported is imported again and finds its clips; what cannot be read says where', async () => {
   const id = await createTimeline(cutOf(long, intra));
   for (const format of ['otio', 'edl'] as const) {
     const { text, fileName, losses } = await exportTimeline(id, format, null);
     expect(fileName).toBe(`Tidewrack_test.${format}`);
     expect(losses).toEqual(expect.any(Array));
-    const report = await importTimeline(fileName, text, rational(24));
-    expect(report.missing).toEqual([]);
-    const { document } = await requireTimeline(report.id);
+    const report = await importTimeline(asked(fileName, text));
+    expect(report).toMatchObject({ missing: [], choices: [], items: 2, slots: 40, tracks: 1 });
+    const { document } = await requireTimeline(report.id!);
+    // As it came it is kept, with nothing linked.
+    const [kept] = await versionsOf(report.id!);
+    expect(kept).toMatchObject({ number: 1, name: 'as imported' });
+    const { media: unlinked } = await versionDocument(report.id!, '1');
+    expect(Object.values(unlinked).every(({ clipId }) => clipId === null)).toBe(true);
     const items = document.tracks[0]!.items.map(({ source, length }) => ({
       media: source.kind === 'clip' ? document.media[source.media] : undefined,
       length,
@@ -155,10 +181,10 @@ test('what is exported is imported again and finds its clips; what cannot be rea
     const linked = await getClips(items.map(({ media }) => media?.clipId ?? ''));
     expect(new Set(linked.map(({ volumeId }) => volumeId)).size).toBe(1);
   }
-  await expect(importTimeline('cut.edl', '001 A V C 01:00', rational(24))).rejects.toThrow(
+  await expect(importTimeline(asked('cut.edl', '001 A V C 01:00'))).rejects.toThrow(
     'cut.edl cannot be read. Line 1',
   );
-  await expect(importTimeline('cut.otio', '{"OTIO_SCHEMA": 3}', rational(24))).rejects.toThrow(
+  await expect(importTimeline(asked('cut.otio', '{"OTIO_SCHEMA": 3}'))).rejects.toThrow(
     'cut.otio cannot be read',
   );
 });
@@ -180,8 +206,10 @@ test('missing media are relinked by what is known of them, and named when nothin
   };
   const id = await createTimeline(broken);
   const { found, missing, revision, document: linked } = await relinkTimeline(id);
-  expect(found).toEqual([{ name: broken.media[long.id]!.name, by: 'content' }]);
-  expect(missing).toEqual(['nobody.mov']);
+  expect(found).toMatchObject([
+    { mediaId: long.id, name: broken.media[long.id]!.name, by: 'content', file: { path: long.path } },
+  ]);
+  expect(missing).toEqual([{ mediaId: intra.id, name: 'nobody.mov' }]);
   expect(revision).toBe(2);
   expect(linked.media[long.id]!.clipId).toBe(long.id);
 });

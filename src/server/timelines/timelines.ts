@@ -4,7 +4,9 @@ import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { EdlError } from '@/core/formats/edl/error';
 import { parseEdl } from '@/core/formats/edl/read';
 import { edlLosses, writeEdl } from '@/core/formats/edl/write';
-import { OtioError, otioLosses, parseOtio, writeOtio } from '@/core/formats/otio';
+import { OtioError } from '@/core/formats/otio/json';
+import { parseOtio } from '@/core/formats/otio/read';
+import { otioLosses, writeOtio } from '@/core/formats/otio/write';
 import { CubeError, parseCube } from '@/core/formats/cube';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { decodePacketTable } from '@/core/media/packetTable';
@@ -16,7 +18,7 @@ import { courseLength, type Course } from '@/core/timeline/flatten';
 import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/timeline/loads';
 import { emptyTimeline, lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { soundTimeline, timelineFrom } from '@/core/timeline/schema';
-import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
+import { linkedRef, relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
 import { getClips, listClips } from '@/db/queries/clips';
 import { listPrerenders } from '@/db/queries/prerenders';
 import {
@@ -41,7 +43,7 @@ import { newId } from '../platform/ids';
 import { currentRigId } from '../platform/rig';
 import { filesFor, mediaOfCourse, specFor, usedMedia, type MediaChoice } from './timelineMedia';
 import { discardPrerender, usablePrerenders } from './prerenders';
-import { mostClips, type loadInput } from '@/core/asked/timelines';
+import { mostClips, type importInput, type loadInput } from '@/core/asked/timelines';
 import { listClipChoices } from '../library/clipChoices';
 import type { PlaybackSettings } from '@/core/playback/settings';
 import type { timelinePlaybackInput } from '@/core/kinds/playback';
@@ -193,29 +195,112 @@ async function heaviestMinute(id: string): Promise<Timeline> {
   return { ...excerpt(document, from, length), name: `${document.name}, heaviest minute` };
 }
 
-export interface ImportReport {
-  readonly id: string;
+/** A file of the library that a medium is, or may be. */
+export interface LinkedFile {
+  readonly ref: MediaRef;
+  readonly path: string;
+  readonly volumeName: string;
+  readonly simulated: boolean;
+}
+
+/** What relinking came to, medium by medium. */
+export interface RelinkReport {
+  readonly found: readonly {
+    readonly mediaId: string;
+    readonly name: string;
+    readonly by: RelinkReason;
+    readonly file: LinkedFile;
+  }[];
+  /** Media that several different files may be: somebody has to choose. */
+  readonly choices: readonly {
+    readonly mediaId: string;
+    readonly name: string;
+    readonly by: RelinkReason;
+    readonly files: readonly LinkedFile[];
+  }[];
+  readonly missing: readonly { readonly mediaId: string; readonly name: string }[];
+}
+
+export interface ImportReport extends RelinkReport {
+  /** Of the timeline that was made; null where it was only read. */
+  readonly id: string | null;
+  readonly name: string;
+  readonly rate: Rational;
+  readonly tracks: number;
+  readonly items: number;
+  readonly slots: number;
+  /** What was read and is not kept, or is kept otherwise than it stands in the file. */
   readonly notes: readonly string[];
-  readonly found: readonly { readonly name: string; readonly by: RelinkReason }[];
-  readonly missing: readonly string[];
 }
 
-/** Reads an interchange file into a new timeline and relinks its media from the library. @throws RequestError with the place that is wrong */
-export async function importTimeline(fileName: string, text: string, rate: Rational): Promise<ImportReport> {
+/** Name of the version that keeps a timeline as its file has it, with nothing linked. */
+const asImported = 'as imported';
+
+/**
+ * Reads an interchange file into a new timeline and relinks its media from the library; as it came it is kept as a version.
+ * @throws RequestError with the place that is wrong
+ */
+export async function importTimeline({
+  fileName,
+  text,
+  rate,
+  store,
+  chosen,
+}: InferType<typeof importInput>): Promise<ImportReport> {
   const { timeline, notes } = parseInterchange(fileName, text, rate);
-  const { timeline: linked, found, missing } = relinkAll(timeline, await candidates());
-  const id = await createTimeline(linked);
-  return { id, notes, ...byName(timeline, found, missing) };
+  const relinked = await relinkFromLibrary(timeline, new Map(Object.entries(chosen)));
+  const { tracks } = timeline;
+  const id = store ? await createTimeline(relinked.timeline) : null;
+  if (id !== null) await keepVersion(id, timeline, asImported);
+  return {
+    id,
+    name: timeline.name,
+    rate: timeline.rate,
+    tracks: tracks.length,
+    items: tracks.reduce((sum, { items }) => sum + items.length, 0),
+    slots: lengthOf(timeline),
+    notes,
+    ...relinked.report,
+  };
 }
 
-/** What relinking found and missed, by the names of the media. */
-function byName(
-  { media }: Timeline,
-  found: ReadonlyMap<string, RelinkReason>,
-  missing: readonly string[],
-): { found: { name: string; by: RelinkReason }[]; missing: string[] } {
-  const nameOf = (id: string) => media[id]?.name ?? id;
-  return { found: [...found].map(([id, by]) => ({ name: nameOf(id), by })), missing: missing.map(nameOf) };
+/** Relinks a timeline's missing media from the library, and tells what was matched by what. */
+async function relinkFromLibrary(
+  timeline: Timeline,
+  chosen: ReadonlyMap<string, string> = new Map(),
+): Promise<{ timeline: Timeline; report: RelinkReport }> {
+  const clips = new Map((await listClips(await currentRigId())).map((clip) => [clip.id, clip]));
+  const candidates = [...clips.values()].flatMap((clip): Candidate[] => {
+    const ref = clip.status === 'ready' ? mediaRefOf(clip) : null;
+    return ref ? [{ ...ref, clipId: clip.id, volumeId: clip.volumeId }] : [];
+  });
+  const { timeline: linked, found, choices, missing } = relinkAll(timeline, candidates, chosen);
+  const nameOf = (mediaId: string) => timeline.media[mediaId]?.name ?? mediaId;
+  const fileOf = (mediaId: string, candidate: Candidate): LinkedFile => {
+    const clip = clips.get(candidate.clipId);
+    return {
+      ref: linkedRef(timeline.media[mediaId], candidate),
+      path: clip?.path ?? candidate.name,
+      volumeName: clip?.volumeName ?? '',
+      simulated: clip !== undefined && clip.volumeStandIn !== null,
+    };
+  };
+  const report: RelinkReport = {
+    found: [...found].map(([mediaId, { reason, file }]) => ({
+      mediaId,
+      name: nameOf(mediaId),
+      by: reason,
+      file: fileOf(mediaId, file),
+    })),
+    choices: [...choices].map(([mediaId, { candidates: files, reason }]) => ({
+      mediaId,
+      name: nameOf(mediaId),
+      by: reason,
+      files: files.map((file) => fileOf(mediaId, file)),
+    })),
+    missing: missing.map((mediaId) => ({ mediaId, name: nameOf(mediaId) })),
+  };
+  return { timeline: linked, report };
 }
 
 function parseInterchange(fileName: string, text: string, rate: Rational) {
@@ -230,22 +315,10 @@ function parseInterchange(fileName: string, text: string, rate: Rational) {
   }
 }
 
-async function candidates(): Promise<Candidate[]> {
-  return (await listClips(await currentRigId()))
-    .filter(({ status }) => status === 'ready')
-    .flatMap((clip) => {
-      const ref = mediaRefOf(clip);
-      return ref ? [{ ...ref, clipId: clip.id, volumeId: clip.volumeId }] : [];
-    });
-}
-
 /** Looks for a timeline's missing media again. Saves what was found. */
-export async function relinkTimeline(id: string): Promise<{
-  revision: number;
-  document: Timeline;
-  found: { name: string; by: RelinkReason }[];
-  missing: string[];
-}> {
+export async function relinkTimeline(
+  id: string,
+): Promise<RelinkReport & { readonly revision: number; readonly document: Timeline }> {
   const { document, revision } = await requireTimeline(id);
   const present = new Set(
     (await getClips(Object.values(document.media).flatMap(({ clipId }) => clipId ?? [])))
@@ -261,9 +334,9 @@ export async function relinkTimeline(id: string): Promise<{
       ]),
     ),
   };
-  const { timeline, found, missing } = relinkAll(asMissing, await candidates());
+  const { timeline, report } = await relinkFromLibrary(asMissing);
   const saved = await saveDocument(id, { revision, document: timeline });
-  return { ...saved, document: timeline, ...byName(document, found, missing) };
+  return { ...saved, document: timeline, ...report };
 }
 
 /** An interchange file of a timeline, with what it cannot carry. @param trackId of an edit list: the track it holds */

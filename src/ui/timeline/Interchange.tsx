@@ -1,17 +1,17 @@
 'use client';
-import { dateTime } from '@/core/format';
+import { count, dateTime } from '@/core/format';
 import { Download } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
-import type { Timeline } from '@/core/timeline/model';
-import { relink, type RelinkReason } from '@/core/timeline/relink';
+import type { MediaRef, Timeline } from '@/core/timeline/model';
+import { relink } from '@/core/timeline/relink';
 import { addressOf, callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError, TextField } from '../parts/Field';
-import type { LibraryClip } from '@/server/library/clipList';
+import type { RelinkReport } from '@/server/timelines/timelines';
 import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { useSend } from '../useSend';
 import type { Edit } from './useTimeline';
-import { relinkWords } from './words';
+import { MediaMatches } from './MediaMatches';
 import { ClipChoice } from '../parts/ClipChoice';
 import { SelectField } from '../parts/Select';
 
@@ -108,66 +108,78 @@ function Versions({ id, storeNow, restore }: InterchangeProps) {
   );
 }
 
-interface RelinkAnswer {
-  readonly revision: number;
-  readonly document: Timeline;
-  readonly found: readonly { readonly name: string; readonly by: RelinkReason }[];
-  readonly missing: readonly string[];
-}
-
 function Relink({ id, timeline, storeNow, adopt, edit }: InterchangeProps) {
   const { busy, error, send } = useSend();
-  const [answer, setAnswer] = useState<RelinkAnswer | null>(null);
+  const [report, setReport] = useState<RelinkReport | null>(null);
   const missing = Object.entries(timeline.media).filter(([, { clipId }]) => clipId === null);
-  const link = (mediaId: string, clip: LibraryClip) => {
-    const ref = mediaRefOf(clip);
+  const link = (mediaId: string, ref: MediaRef | null | undefined) => {
     if (ref) edit((document) => relink(document, mediaId, ref), `Link ${ref.name} by hand`);
   };
   const search = async () => {
     await storeNow();
     const next = await send('POST /api/timelines/{id}/relink', { ids: { id } });
     if (!next) return;
-    setAnswer(next);
-    adopt(next.document, next.revision, 'Relink media');
+    setReport(next);
+    const linked = next.found.length;
+    adopt(next.document, next.revision, `Link ${linked} ${linked === 1 ? 'medium' : 'media'}`);
   };
+  const choices = report?.choices ?? [];
+  const toChoose = new Set(choices.map(({ mediaId }) => mediaId));
   return (
     <section aria-label="Media" className="text-sm">
       <h2 className="text-sm">Media</h2>
       <p className="text-xs text-muted">
         {missing.length === 0
-          ? `All ${Object.keys(timeline.media).length} media are linked to clips of the library.`
-          : `${missing.length} of ${Object.keys(timeline.media).length} media are missing; their items are hatched.`}
+          ? `All ${count(Object.keys(timeline.media).length)} media are linked to clips of the library.`
+          : `${count(missing.length)} of ${count(Object.keys(timeline.media).length)} media are missing; their items are hatched.`}
       </p>
       <Button className="mt-2" disabled={busy} onClick={() => void search()}>
         Look for missing media
       </Button>
       <FormError message={error?.message} />
-      {missing.map(([mediaId, ref]) => (
-        <ClipChoice
-          key={mediaId}
-          label={`${ref.name} is`}
-          value={null}
-          onChange={(clip) => link(mediaId, clip)}
-        />
-      ))}
-      {answer && (
-        <ul role="status" className="mt-2 text-xs">
-          {answer.found.map(({ name, by }) => (
-            <li key={name}>
-              {name}: found by {relinkWords[by]}
-            </li>
-          ))}
-          {answer.missing.map((name) => (
-            <li key={name} className="text-signal-text">
-              {name}: not found. Scan the volume that holds it, then look again.
-            </li>
-          ))}
-          {answer.found.length + answer.missing.length === 0 && <li>Nothing was missing.</li>}
-        </ul>
+      {missing
+        .filter(([mediaId]) => !toChoose.has(mediaId))
+        .slice(0, mostByHand)
+        .map(([mediaId, ref]) => (
+          <ClipChoice
+            key={mediaId}
+            label={`${ref.name} is`}
+            value={null}
+            onChange={(clip) => link(mediaId, mediaRefOf(clip))}
+          />
+        ))}
+      {missing.length > mostByHand && (
+        <p className="mt-1 text-xs text-muted">
+          {count(mostByHand)} of {count(missing.length)} are listed. Link some to see the others.
+        </p>
+      )}
+      {report && (
+        <div role="status" className="mt-2">
+          <MediaMatches
+            report={report}
+            chosen={Object.fromEntries(
+              choices.map(({ mediaId }) => [mediaId, timeline.media[mediaId]?.clipId ?? '']),
+            )}
+            onChoose={(mediaId, clipId) =>
+              link(
+                mediaId,
+                choices
+                  .find((choice) => choice.mediaId === mediaId)
+                  ?.files.find(({ ref }) => ref.clipId === clipId)?.ref,
+              )
+            }
+            missing="Scan the volume that holds them, then look again, or link them by hand."
+          />
+          {report.found.length > 0 && <p className="mt-1 text-xs text-muted">Ctrl+Z takes the links back.</p>}
+          {report.found.length + report.missing.length + choices.length === 0 && <p>Nothing was missing.</p>}
+        </div>
       )}
     </section>
   );
 }
+
+/** Most media that are linked by hand at a time. */
+const mostByHand = 20;
 
 function Export({ id, timeline, storeNow }: InterchangeProps) {
   const [format, setFormat] = useState<'otio' | 'edl'>('otio');

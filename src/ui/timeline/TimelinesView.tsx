@@ -7,7 +7,6 @@ import { useMemo, useState } from 'react';
 import { loadInput, timelineInput } from '@/core/asked/timelines';
 import type { TimelineListRow } from '@/db/queries/timelines';
 import type { LibraryClip } from '@/server/library/clipList';
-import type { ImportReport } from '@/server/timelines/timelines';
 import { Form, FormNumberField, FormProblems, FormSelect, FormTextField } from '../form/Form';
 import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
@@ -15,12 +14,11 @@ import { Choice } from '../parts/Choice';
 import { ClipChoice } from '../parts/ClipChoice';
 import { SearchChoice, searchIn } from '../parts/SearchChoice';
 import { Empty } from '../parts/Empty';
-import { figure, figureOrNull, FormError } from '../parts/Field';
+import { figure, figureOrNull } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { DataTable } from '../table/DataTable';
-import { useSend } from '../useSend';
-import { rateFrom, rateOptions, relinkWords } from './words';
-import { SelectField } from '../parts/Select';
+import { ImportTimeline } from './ImportTimeline';
+import { rateFrom, rateOptions } from './words';
 
 const column = createColumnHelper<TimelineListRow>();
 const columns = [
@@ -231,75 +229,5 @@ function BuildLoad({
       </Button>
       <FormProblems />
     </Form>
-  );
-}
-
-function ImportTimeline() {
-  const { busy, error, send } = useSend();
-  const [rate, setRate] = useState('24/1');
-  const [report, setReport] = useState<ImportReport | null>(null);
-  const take = async (file: File | undefined) => {
-    if (!file) return;
-    setReport(null);
-    setReport(
-      await send('POST /api/timelines/import', {
-        body: {
-          fileName: file.name,
-          text: await file.text(),
-          rate: rateFrom(rate),
-        },
-      }),
-    );
-  };
-  return (
-    <div className="flex flex-wrap items-end gap-3">
-      <label className="block text-sm">
-        <span className="mb-1 block text-xs text-muted">OpenTimelineIO (.otio) or CMX 3600 (.edl)</span>
-        <input
-          type="file"
-          accept=".otio,.edl,.json,.txt"
-          aria-label="Interchange file"
-          disabled={busy}
-          onChange={(event) => {
-            void take(event.target.files?.[0]);
-            event.target.value = '';
-          }}
-          className="file:mr-3 file:h-9 file:border file:border-edge file:bg-raised file:px-3 file:text-ink"
-        />
-      </label>
-      <SelectField
-        label="Rate of an edit list, which it does not carry"
-        value={rate}
-        onChange={setRate}
-        options={rateOptions}
-        className="w-72"
-      />
-      <FormError message={error?.message} />
-      {report && (
-        <div role="status" className="w-full border-l-4 border-signal pl-3 text-sm">
-          <p>
-            The timeline is imported.{' '}
-            <Link prefetch={false} href={`/timelines/${report.id}`} className="underline">
-              Open it
-            </Link>
-          </p>
-          <ul className="mt-1 text-xs text-muted">
-            {report.found.map(({ name, by }) => (
-              <li key={name}>
-                {name}: linked by {relinkWords[by]}
-              </li>
-            ))}
-            {report.missing.map((name) => (
-              <li key={name} className="text-signal-text">
-                {name}: not in the library. Add its volume, scan it, then relink in the timeline.
-              </li>
-            ))}
-            {report.notes.map((note) => (
-              <li key={note}>{note}</li>
-            ))}
-          </ul>
-        </div>
-      )}
-    </div>
   );
 }

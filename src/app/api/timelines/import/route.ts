@@ -1,6 +1,4 @@
 import { route } from '@/server/platform/http';
 import { importTimeline } from '@/server/timelines/timelines';
 
-export const POST = route('POST /api/timelines/import', ({ body: { fileName, text, rate } }) =>
-  importTimeline(fileName, text, rate),
-);
+export const POST = route('POST /api/timelines/import', ({ body }) => importTimeline(body));

@@ -2,7 +2,9 @@ import { rational } from '@/core/time/rational';
 import { flattenSlot } from '@/core/timeline/flatten';
 import { structureProblem, type Timeline } from '@/core/timeline/model';
 import { clipItem, mediaRef, timelineOf } from '@/core/timeline/testing/testTimeline';
-import { exactRate, otioLosses, parseOtio, writeOtio } from './otio';
+import { exactRate } from './rates';
+import { parseOtio } from './read';
+import { otioLosses, writeOtio } from './write';
 
 const t = (value: number, rate = 24) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate });
 const span = (start: number, duration: number, rate = 24) => ({
