@@ -1,3 +1,4 @@
+import { asExported } from '../src/core/formats/testing/bundleSamples';
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
@@ -216,24 +217,53 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await page.getByRole('link', { name: 'Export this rig’s results' }).click();
   const bundle = JSON.parse(readFileSync(await (await out).path(), 'utf8')) as {
     rig: { id: string; name: string };
-    trials: { id: string; kind: string }[];
+    trials: { id: string; kind: string; planId: string | null }[];
+    plans: { id: string; steps: { trialId: string | null }[] }[];
   };
   const played = bundle.trials.find(({ kind }) => kind === 'playback')!.id;
   const foreign = {
     ...bundle,
     rig: { ...bundle.rig, id: 'rig-foreign', name: 'Quoin' },
-    trials: bundle.trials.map((one) => ({ ...one, id: `q${one.id}` })),
+    trials: bundle.trials.map((one) => ({
+      ...one,
+      id: `q${one.id}`,
+      planId: one.planId && `q${one.planId}`,
+    })),
+    plans: bundle.plans.map((one) => ({
+      ...one,
+      id: `q${one.id}`,
+      steps: one.steps.map((step) => ({ ...step, trialId: step.trialId && `q${step.trialId}` })),
+    })),
   };
   const file = {
     name: 'quoin.json',
     mimeType: 'application/json',
-    buffer: Buffer.from(JSON.stringify(foreign)),
+    buffer: Buffer.from(asExported(foreign)),
   };
   const input = page.getByLabel('Bundle to import');
+  const stored = () => query<{ count: string }>("select count(*) from trials where rig_id = 'rig-foreign'");
   await input.setInputFiles(file);
-  await expect(page.getByText(/Quoin: \d+ results? added\./)).toBeVisible();
+  // What it holds is told before anything is stored.
+  await expect(page.getByText('Nothing is stored yet.')).toBeVisible();
+  await expect(page.getByText('Its hashes are right')).toBeVisible();
+  expect((await stored())[0]?.count).toBe('0');
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
+  await expect(page.getByText(/\d+ results? added\./)).toBeVisible();
+  expect(Number((await stored())[0]?.count)).toBe(bundle.trials.length);
+  await page.getByRole('button', { name: 'Close' }).click();
   await input.setInputFiles(file);
-  await expect(page.getByText(/Quoin: 0 results added, \d+ were here already/)).toBeVisible();
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
+  await expect(page.getByText(/0 results added, \d+ were here already/)).toBeVisible();
+  await page.getByRole('button', { name: 'Close' }).click();
+  // The same with a figure changed on the way, and its hashes as they were.
+  await input.setInputFiles({
+    ...file,
+    name: 'touched.json',
+    buffer: Buffer.from(asExported(foreign).replace(/"outcome":"[^"]*"/, '"outcome":"all well"')),
+  });
+  await expect(
+    page.getByRole('alert').filter({ hasText: /touched.json: \w+\[\d+\] is not what was exported/ }),
+  ).toBeVisible();
   await input.setInputFiles({
     name: 'notes.json',
     mimeType: 'application/json',
@@ -244,6 +274,17 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   ).toBeVisible();
   await page.goto(`/trials/q${played}`);
   await expect(page.getByText('From the rig Quoin, imported as a bundle.')).toBeVisible();
+  // Its matrices came along, to be looked at and not run.
+  await page.goto('/trials/plans');
+  await page
+    .getByRole('row')
+    .filter({ hasText: 'from Quoin, imported' })
+    .first()
+    .getByRole('link')
+    .first()
+    .click();
+  await expect(page.getByText('Came with a bundle of Quoin')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Run it all again' })).toBeHidden();
   await page.goto(`/compare?sides=t.${played},t.q${played}`);
   await expect(page.getByRole('heading', { name: /They differ in rig/ })).toBeVisible();
   await page.goto('/rig');

@@ -4,7 +4,17 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
 import { routes, type RouteFacts, type RouteName } from '../src/core/asked/routes';
-import { least, most, sampleBundle, sampleTrial, wild } from '../src/core/formats/testing/bundleSamples';
+import {
+  least,
+  most,
+  sampleBundle,
+  sampleLook,
+  samplePlan,
+  sampleRig,
+  sampleTimeline,
+  sampleTrial,
+  wild,
+} from '../src/core/formats/testing/bundleSamples';
 import { trialHref, trialKinds } from '../src/core/kinds/kinds';
 import { trialInputs } from '../src/core/asked/trials';
 import { bodyTypeOf } from '../src/core/asked/guard';
@@ -299,7 +309,15 @@ test('whatever a bundle may hold, and says to be of this rig, every page stands'
       sampleTrial(kind, `held-${kind}-${index}`, choice, index === 4 ? {} : { status: 'done' }),
     ),
   );
-  const bundle = sampleBundle(trials, { rig: { ...sampleBundle([]).rig, id: rig!.id } });
+  const choices = [least, most, wild(3), wild(5), wild(8)];
+  const bundle = sampleBundle(trials, {
+    rig: sampleRig({ id: rig!.id }),
+    looks: [sampleLook('held-look')],
+    timelines: [sampleTimeline('held-timeline', 'held-look')],
+    plans: choices.map((choice, index) =>
+      samplePlan(`held-plan-${index}`, choice, [trials[index]!.id, 'gone']),
+    ),
+  });
   const taken = await fetch(`${address}/api/bundles`, {
     method: 'POST',
     headers: json,
@@ -307,7 +325,7 @@ test('whatever a bundle may hold, and says to be of this rig, every page stands'
   });
   expect([taken.status, await taken.json()]).toEqual([
     200,
-    expect.objectContaining({ added: trials.length }),
+    expect.objectContaining({ trials: { added: trials.length, known: 0 } }),
   ]);
   const fails: string[] = [];
   const broken = async (path: string) => {
@@ -331,7 +349,9 @@ test('whatever a bundle may hold, and says to be of this rig, every page stands'
     '/rig',
     '/compare',
   ];
-  for (const path of [...lists, ...more]) await broken(path);
+  const came = ['/timelines/held-timeline', ...choices.map((_, index) => `/trials/plans/held-plan-${index}`)];
+  for (const path of [...lists, '/trials/plans', ...more, ...came]) await broken(path);
+  await broken(`/compare?sides=p.held-plan-1`);
   await broken(
     `/compare?sides=${trials
       .slice(0, 5)

@@ -11,7 +11,7 @@ import { madeUpBundles, madeUpRigIds, scenarioStreams, type RigClip } from '@/de
 import { demoVolumes } from '@/demo/volumes';
 import { thisRigId } from '@/engine/rig';
 import { measureCells, readBriefPage } from '@/server/decide/briefs';
-import { importBundle } from '@/server/trials/bundles';
+import { importBundle } from '@/server/exchange/bundles';
 import { loadTimelineId } from '@/server/decide/decision';
 import { closeQueue } from '@/server/platform/queue';
 import { paths } from './home';
@@ -136,6 +136,6 @@ async function importMadeUpRigs(clips: readonly ClipWithVolume[]): Promise<void>
   )) {
     const text = JSON.stringify(bundle, null, 1);
     writeFileSync(join(folder, `${bundle.rig.name.toLowerCase()}.json`), text);
-    await importBundle(text, 1);
+    await importBundle(text, { demo: 1 });
   }
 }

@@ -23,7 +23,11 @@ export const coreWords = {
   'no-list': ({ place }: Of<'place'>) => `${place} must be a list.`,
   'bundle-unkept': ({ problem }: { readonly problem: string }) =>
     `${problem.replace('What was sent', 'The bundle')} ${exportAgain}`,
-  'id-twice': ({ place }: Of<'place'>) => `${place}.id appears twice in the bundle. ${exportAgain}`,
+  'entry-twice': ({ place, field }: Of<'place' | 'field'>) =>
+    `${place}.${field} appears twice in the bundle. ${exportAgain}`,
+  'bundle-changed': ({ place }: Of<'place'>) =>
+    `${place} is not what was exported: its hash is another. Get the file anew from where it was exported, or export it again.`,
+  'bundle-timeline': ({ place, problem }: Of<'place' | 'problem'>) => `${place}: ${problem} ${exportAgain}`,
   'bundle-misfit': ({ place, must }: Of<'place' | 'must'>) => `${place} ${must}. ${exportAgain}`,
   'entry-no-object': ({ place }: Of<'place'>) => `${place} must be an object.`,
 

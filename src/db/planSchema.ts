@@ -9,38 +9,12 @@ import {
   text,
 } from 'drizzle-orm/pg-core';
 import type { Brief } from '@/core/choose/brief';
-import type { CellAddress, MatrixChoice, PlanOrder } from '@/core/plan/matrix';
+import type { CellAddress } from '@/core/plan/matrix';
+import type { CellLabels, PlanSettings, PlanStatus } from '@/core/plan/plan';
 import type { StepStatus } from '@/core/plan/timeLeft';
 import { time } from './columns';
 import type { NewTrial } from './kinds';
 import { rigs } from './librarySchema';
-
-export type PlanStatus = 'queued' | 'running' | 'paused' | 'done' | 'cancelled';
-
-/** How a plan goes about its cells. */
-export interface PlanSettings extends MatrixChoice {
-  readonly repeats: number;
-  readonly order: PlanOrder;
-  readonly seed: number;
-  readonly warm: boolean;
-  /** Runs that each cell may be given by itself for those in doubt. Absent in plans from before it was kept: none. */
-  readonly mostMadeUp?: number;
-  readonly policy: 'hold-time' | 'every-frame';
-}
-
-/** What a cell is, in words, by dimension. */
-export interface CellLabels {
-  readonly what: string;
-  readonly volume: string | null;
-  readonly simulated: boolean;
-  readonly form: string | null;
-  readonly scale: string | null;
-  readonly format: string | null;
-  /** How its files are read; absent: past the system's cache. */
-  readonly cache?: 'through';
-  /** What decodes it; absent in plans from before it could be chosen, and where it does not matter. */
-  readonly device?: { readonly name: string; readonly simulated: boolean };
-}
 
 /** Series and matrices: batches of trials that are taken one after the other. */
 export const plans = pgTable(
@@ -55,6 +29,8 @@ export const plans = pgTable(
     question: text('question').notNull(),
     settings: jsonb('settings').$type<PlanSettings>().notNull(),
     status: text('status').$type<PlanStatus>().notNull(),
+    /** Came in with a bundle: its results can be looked at, and none of its runs be made again. */
+    imported: boolean('imported').notNull().default(false),
     demo: integer('demo').notNull().default(0),
     createdAt: time('created_at').notNull().defaultNow(),
     startedAt: time('started_at'),

@@ -1,4 +1,5 @@
 import { gzipSync } from 'node:zlib';
+import { bundleHashes } from '@/core/formats/bundleHashes';
 import { bundleFormat, bundleVersion, type BundleTrial, type ResultBundle } from '@/core/formats/bundleTypes';
 import { summariseRate, type DecodePass } from '@/core/decode/result';
 import type { Format } from '@/core/media/format';
@@ -18,6 +19,7 @@ import type { EffectCosts } from '@/core/timeline/effectCosts';
 import { forecastWork } from '@/core/timeline/forecast';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef } from '@/core/timeline/model';
+import { sha256 } from '@/engine/sha256';
 import { demoVolumes, type DemoVolume } from './volumes';
 import type { RigConditions } from '@/core/kinds/shared/conditions';
 import type { MediaUse } from '@/core/timeline/subject';
@@ -133,7 +135,7 @@ export function madeUpBundles(
           ),
         ),
     );
-    return {
+    const bundle = {
       format: bundleFormat,
       version: bundleVersion,
       exportedAt: new Date(begun).toISOString(),
@@ -150,7 +152,8 @@ export function madeUpBundles(
         cacheBytes: standIn?.cache.bytes ?? 0,
       })),
       trials: [...playback, ...clips.map((clip) => decodeTrial(rig, clip, when()))],
-    };
+    } as const;
+    return { ...bundle, hashes: bundleHashes(bundle, sha256) };
   });
 }
 

@@ -1,11 +1,23 @@
 import { trialKinds, type TrialKind } from '../kinds/kinds';
 import { isRecord } from '../record';
 import { mostSlots } from '../timeline/model';
-import { parseBundle } from './bundle';
+import { parseBundle as parse } from './bundle';
 import { misfitOf } from './bundleCheck';
 import { BundleError } from './bundleError';
-import { least, most, sampleBundle, sampleTrial, wild } from './testing/bundleSamples';
+import {
+  asExported,
+  least,
+  most,
+  sampleBundle,
+  sampleLook,
+  samplePlan,
+  sampleTimeline,
+  sampleTrial,
+  sha256,
+  wild,
+} from './testing/bundleSamples';
 
+const parseBundle = (text: string) => parse(text, sha256);
 const read = (trials: readonly unknown[], change: object = {}) =>
   parseBundle(JSON.stringify(sampleBundle(trials, change)));
 const played = sampleTrial('playback', 't1', most);
@@ -22,14 +34,15 @@ test('fields that this version does not know stay in a trial, and absent lists a
   const trial = { ...played, later: { more: 1 } };
   expect(read([trial]).trials).toEqual([trial]);
   const bare = parseBundle(
-    JSON.stringify({
+    asExported({
       ...sampleBundle([]),
       trials: undefined,
       volumes: undefined,
       softwareVersion: undefined,
     }),
   );
-  expect([bare.trials, bare.volumes, bare.softwareVersion]).toEqual([[], [], 'unknown']);
+  expect([bare.trials, bare.volumes, bare.timelines, bare.plans, bare.looks]).toEqual([[], [], [], [], []]);
+  expect(bare.softwareVersion).toBe('unknown');
 });
 
 /** Every field of a document that holds no further ones, with what holds it. Lists are told as well. */
@@ -44,7 +57,7 @@ function* fieldsOf(
 
 test.each(trialKinds)('no field of %s may be a thing that belongs nowhere', (kind) => {
   const trial = sampleTrial(kind, 't1', most) as unknown as Record<string, unknown>;
-  const bundle = sampleBundle([trial]);
+  const bundle = { ...sampleBundle([trial]), trials: [trial] };
   expect(misfitOf(bundle)).toBeNull();
   let fields = 0;
   const taken: string[] = [];
@@ -63,7 +76,7 @@ test.each<[string, string]>([
   [JSON.stringify([]), 'not a result bundle'],
   [JSON.stringify({ format: 'else' }), 'not a result bundle'],
   [JSON.stringify(sampleBundle([], { version: 'one' })), 'whole number'],
-  [JSON.stringify(sampleBundle([], { version: 99 })), 'reads up to version 2'],
+  [JSON.stringify(sampleBundle([], { version: 99 })), 'reads up to version 3'],
   [
     JSON.stringify(sampleBundle([], { rig: { id: 'r', name: '', identity: {} } })),
     'rig.name must not be empty',
@@ -229,4 +242,117 @@ test.each([
   const text = JSON.stringify({ ...sampleBundle([]), version: 1, trials: undefined, ...lists });
   expect(() => parseBundle(text)).toThrow(BundleError);
   expect(() => parseBundle(text)).toThrow(message);
+});
+
+const whole = () =>
+  sampleBundle([sampleTrial('playback', 't1', most, { planId: 'p1', planCell: 0 })], {
+    looks: [sampleLook('l1')],
+    timelines: [sampleTimeline('tl1', 'l1'), sampleTimeline('tl2')],
+    plans: [samplePlan('p1', most, ['t1']), samplePlan('p2', wild(4))],
+  });
+
+test('timelines, looks, series and matrices come back as they went out, proved by their hashes', () => {
+  const bundle = whole() as unknown as ReturnType<typeof parseBundle>;
+  const found = parseBundle(JSON.stringify(bundle));
+  for (const list of ['looks', 'timelines', 'plans', 'trials', 'volumes'] as const)
+    expect(found[list]).toEqual(bundle[list]);
+  expect(found.hashes).toEqual(bundle.hashes);
+  expect(found.version).toBe(3);
+  // Written otherwise it is the same: other orders of fields, spaces and forms of figures.
+  const turned = (value: unknown): unknown =>
+    Array.isArray(value)
+      ? value.map(turned)
+      : isRecord(value)
+        ? Object.fromEntries(
+            Object.entries(value)
+              .toReversed()
+              .map(([name, of]) => [name, turned(of)]),
+          )
+        : value;
+  expect(
+    parseBundle(JSON.stringify(turned(bundle), null, 3).replace(/: 192\b/g, ': 1.92e2')).timelines,
+  ).toEqual(found.timelines);
+});
+
+/** All values of a document that hold no others, each with a way to change it. */
+function* leavesOf(value: unknown, path: readonly string[] = []): Generator<readonly string[]> {
+  if (typeof value !== 'object' || value === null) yield path;
+  else for (const [name, inner] of Object.entries(value)) yield* leavesOf(inner, [...path, name]);
+}
+
+const touched = (value: unknown) =>
+  typeof value === 'number' ? -value - 1 : typeof value === 'boolean' ? !value : `${String(value)}x`;
+
+test('whatever is changed on the way is found, at its place', () => {
+  const bundle = whole();
+  const leaves = [...leavesOf(bundle)].filter(([first]) => first !== 'format' && first !== 'version');
+  expect(leaves.length).toBeGreaterThan(300);
+  const kept: string[] = [];
+  for (const path of leaves) {
+    const other = structuredClone(bundle);
+    let owner = other;
+    for (const name of path.slice(0, -1)) owner = owner[name] as Record<string, unknown>;
+    const last = path.at(-1) as string;
+    owner[last] = touched(owner[last]);
+    try {
+      parseBundle(JSON.stringify(other));
+      kept.push(path.join('.'));
+    } catch (error) {
+      if (!(error instanceof BundleError)) throw error;
+    }
+  }
+  expect(kept).toEqual([]);
+});
+
+test.each<[string, (bundle: Record<string, unknown>) => void, string]>([
+  ['a trial is left out', (bundle) => (bundle.trials = []), 'trials is not what was exported'],
+  [
+    'a trial is left out with its hash',
+    (bundle) => {
+      bundle.trials = [];
+      (bundle.hashes as { trials: unknown }).trials = [];
+    },
+    'The bundle is not what was exported',
+  ],
+  [
+    'timelines change places',
+    (bundle) => (bundle.timelines as unknown[]).reverse(),
+    'timelines[0] is not what was exported',
+  ],
+  [
+    'a field is added to the head',
+    (bundle) => (bundle.more = 1),
+    'The bundle is not what was exported: its hash is another',
+  ],
+  ['the hashes are left out', (bundle) => delete bundle.hashes, 'The bundle must have “hashes”'],
+])('%s: it is told', (_, change, message) => {
+  const bundle = whole();
+  change(bundle);
+  expect(() => parseBundle(JSON.stringify(bundle))).toThrow(message);
+});
+
+test.each<[object, string]>([
+  [{ timelines: [sampleTimeline('a'), sampleTimeline('a')] }, 'timelines[1].id appears twice'],
+  [{ plans: [{ ...samplePlan('p', most), status: 'running' }] }, 'plans[0].status must be one of'],
+  [
+    { plans: [{ ...samplePlan('p', most, ['t']), cells: [] }] },
+    'plans[0].steps[0].cell must be the number of a cell of this plan',
+  ],
+  [
+    {
+      timelines: [
+        { ...sampleTimeline('a'), document: { ...sampleTimeline('a').document, rate: { num: 0, den: 1 } } },
+      ],
+    },
+    'timelines[0].document: ',
+  ],
+  [{ looks: [{ id: 'l', name: 'Look', cube: 7 }] }, 'looks[0].cube must be text'],
+])('what hangs together badly is named with its place, hashes right or not: %#', (change, message) => {
+  expect(() => parseBundle(JSON.stringify(sampleBundle([], change)))).toThrow(message);
+});
+
+test('a bundle of the second version is read: it has no hashes, and nothing proves it', () => {
+  const { hashes: _hashes, ...bundle } = sampleBundle([played]);
+  const found = parseBundle(JSON.stringify({ ...bundle, version: 2 }));
+  expect(found).toMatchObject({ version: 2, hashes: null, timelines: [], plans: [], trials: [played] });
 });

@@ -2,8 +2,10 @@ import { unsoundJson } from '../edge/strict';
 import { isRecord } from '../record';
 import { misfitOf } from './bundleCheck';
 import { BundleError } from './bundleError';
-import { bundleFormat, bundleVersion, type ResultBundle } from './bundleTypes';
+import { changedPlace, type Sha256 } from './bundleHashes';
+import { bundleFormat, bundleVersion, type BundleHashes, type ResultBundle } from './bundleTypes';
 import { trialsOfVersion1 } from './bundleVersion1';
+import { TimelineError, timelineFrom } from '../timeline/schema';
 
 /** Most trials that one bundle holds. */
 export const mostBundled = 20_000;
@@ -11,31 +13,62 @@ export const mostBundled = 20_000;
 /** A bundle with all its lists. */
 export type WholeBundle = Required<ResultBundle>;
 
+/** A bundle that was read. */
+export interface ReadBundle extends Omit<WholeBundle, 'version' | 'hashes'> {
+  /** Of the file. */
+  readonly version: number;
+  /** Null in bundles from before version 3: nobody can tell whether those were changed. */
+  readonly hashes: BundleHashes | null;
+}
+
 /** A place in a document as people read it: `trials[3].summary`. */
 function placeText(path: readonly string[]): string {
   const text = path.map((part) => (/^\d+$/.test(part) ? `[${part}]` : `.${part}`)).join('');
   return text.startsWith('.') ? text.slice(1) : text || 'The bundle';
 }
 
-/** Versions that can be read, each as the one of today. @returns the places of its trials in the file as well */
-function asToday(root: Readonly<Record<string, unknown>>): {
-  readonly bundle: Readonly<Record<string, unknown>>;
-  readonly places: readonly string[];
-} {
-  if (root.version !== 1) return { bundle: root, places: [] };
-  const found = trialsOfVersion1(root);
-  return {
-    bundle: {
-      ...root,
-      version: bundleVersion,
-      trials: found.map(({ place: _place, ...trial }) => trial),
-    },
-    places: found.map(({ place }) => place as string),
-  };
+type Root = Readonly<Record<string, unknown>>;
+
+/** The last version without hashes. */
+const lastUnproved = 2;
+/** In place of the hashes that older versions have none of, for the schema. */
+const noHashes: BundleHashes = {
+  volumes: [],
+  looks: [],
+  timelines: [],
+  plans: [],
+  trials: [],
+  whole: '0'.repeat(64),
+};
+
+/**
+ * The step from each version to the one after it.
+ * Version 1 had a list of trials for each family of kinds; version 2 had no timelines, looks, plans and hashes.
+ */
+const steps: Readonly<Record<number, (root: Root) => Root>> = {
+  1: (root) => ({
+    ...root,
+    trials: trialsOfVersion1(root).map(({ place: _place, ...trial }) => trial),
+  }),
+  2: ({ looks: _looks, timelines: _timelines, plans: _plans, ...root }) => ({ ...root, hashes: noHashes }),
+};
+
+/** A bundle of any version that can be read as the one of today. */
+function asToday(root: Root): Root {
+  let now = root;
+  for (let version = root.version as number; version < bundleVersion; version++)
+    now = { ...(steps[version] as (root: Root) => Root)(now), version: version + 1 };
+  return now;
+}
+
+/** Where the trials of a bundle stand in its file. */
+function trialPlaces(root: Root): (index: number) => string {
+  const places = root.version === 1 ? trialsOfVersion1(root).map(({ place }) => place as string) : [];
+  return (index) => places[index] ?? placeOf('trials')(index);
 }
 
 /** @throws BundleError for what no bundle that this Navvy reads begins with */
-function rootOf(text: string): Readonly<Record<string, unknown>> {
+function rootOf(text: string): Root {
   let root: unknown;
   try {
     root = JSON.parse(text);
@@ -53,40 +86,108 @@ function rootOf(text: string): Readonly<Record<string, unknown>> {
   return root;
 }
 
-/** @throws BundleError where an id stands twice */
-function assertOnce(list: string, entries: readonly { readonly id: string }[], place = placeOf(list)): void {
-  const seen = new Set<string>();
-  entries.forEach(({ id }, index) => {
-    if (seen.has(id)) throw new BundleError('id-twice', { place: place(index) });
-    seen.add(id);
+/** @throws BundleError where an entry stands twice. @param field that tells them from each other */
+function assertOnce<Entry extends object>(
+  entries: readonly Entry[],
+  place: (index: number) => string,
+  field: keyof Entry & string,
+): void {
+  const seen = new Set<unknown>();
+  entries.forEach((entry, index) => {
+    if (seen.has(entry[field])) throw new BundleError('entry-twice', { place: place(index), field });
+    seen.add(entry[field]);
   });
 }
 
 const placeOf = (list: string) => (index: number) => `${list}[${index}]`;
 
+/** @throws BundleError where something of a plan or timeline stands twice, or a run is of no cell */
+function assertTogether({ volumes, looks, timelines, plans, trials }: Lists, trialPlace: Place): void {
+  assertOnce(volumes, placeOf('volumes'), 'id');
+  assertOnce(looks, placeOf('looks'), 'id');
+  assertOnce(timelines, placeOf('timelines'), 'id');
+  assertOnce(plans, placeOf('plans'), 'id');
+  assertOnce(trials, trialPlace, 'id');
+  timelines.forEach(({ versions = [] }, at) => {
+    assertOnce(versions, placeOf(`timelines[${at}].versions`), 'number');
+  });
+  plans.forEach(({ cells, steps: runs }, at) => {
+    assertOnce(cells, placeOf(`plans[${at}].cells`), 'cell');
+    assertOnce(runs, placeOf(`plans[${at}].steps`), 'position');
+    const known = new Set(cells.map(({ cell }) => cell));
+    runs.forEach(({ cell }, index) => {
+      if (!known.has(cell))
+        throw new BundleError('bundle-misfit', {
+          place: `plans[${at}].steps[${index}].cell`,
+          must: 'must be the number of a cell of this plan',
+        });
+    });
+  });
+}
+
+type Place = (index: number) => string;
+type Lists = Pick<WholeBundle, 'volumes' | 'looks' | 'timelines' | 'plans' | 'trials'>;
+
+/** Timelines whose documents hang together, without what does not belong there. @throws BundleError with the place */
+function soundTimelines(timelines: Lists['timelines']): Lists['timelines'] {
+  const sound = (document: unknown, place: string) => {
+    try {
+      return timelineFrom(document);
+    } catch (error) {
+      if (!(error instanceof TimelineError)) throw error;
+      throw new BundleError('bundle-timeline', { place, problem: error.message });
+    }
+  };
+  return timelines.map(({ document, versions = [], ...timeline }, at) => ({
+    ...timeline,
+    document: sound(document, `timelines[${at}].document`),
+    versions: versions.map((version, index) => ({
+      ...version,
+      document: sound(version.document, `timelines[${at}].versions[${index}].document`),
+    })),
+  }));
+}
+
 /**
- * Reads a result bundle and holds it against its schema, to the last field.
- * @throws BundleError with the place, for what is no bundle, is of a later version, or is not as the schema has it
+ * Reads a result bundle and holds it against its schema, to the last field, and against its hashes.
+ * @throws BundleError with the place, for what is no bundle, is of a later version, is not as the schema has it, or was
+ * changed since its export
  */
-export function parseBundle(text: string): WholeBundle {
+export function parseBundle(text: string, sha256: Sha256): ReadBundle {
   const root = rootOf(text);
-  const { bundle, places } = asToday(root);
-  const place = (index: number) => places[index] ?? placeOf('trials')(index);
+  const version = root.version as number;
+  const bundle = asToday(root);
+  const place = trialPlaces(root);
   if (Array.isArray(bundle.trials) && bundle.trials.length > mostBundled)
     throw new BundleError('bundle-too-many', { most: mostBundled });
   const misfit = misfitOf(bundle);
   if (misfit) {
     const { path, must } = misfit;
-    const [list, index, ...within] = path;
-    const at =
-      list === 'trials' && index !== undefined
-        ? [place(Number(index)), ...(within.length > 0 ? [placeText(within)] : [])].join('.')
-        : placeText(path);
-    throw new BundleError('bundle-misfit', { place: at, must });
+    throw new BundleError('bundle-misfit', { place: placeIn(path, place), must });
   }
-  const whole = bundle as unknown as ResultBundle;
-  const { volumes = [], trials = [] } = whole;
-  assertOnce('volumes', volumes);
-  assertOnce('trials', trials, place);
-  return { ...whole, softwareVersion: whole.softwareVersion ?? 'unknown', volumes, trials };
+  const whole = bundle as unknown as ResultBundle & Root;
+  const isProved = version > lastUnproved;
+  const changed = isProved ? changedPlace(whole, sha256) : null;
+  if (changed) throw new BundleError('bundle-changed', { place: placeIn(changed, place) });
+  const { volumes = [], looks = [], timelines = [], plans = [], trials = [] } = whole;
+  assertTogether({ volumes, looks, timelines, plans, trials }, place);
+  return {
+    ...(whole as ResultBundle),
+    version,
+    hashes: isProved ? whole.hashes : null,
+    softwareVersion: whole.softwareVersion ?? 'unknown',
+    volumes,
+    looks,
+    timelines: soundTimelines(timelines),
+    plans,
+    trials,
+  };
+}
+
+/** A path into a bundle as people read it in the file that it came from. */
+function placeIn(path: readonly string[], trialPlace: Place): string {
+  const [list, index, ...within] = path;
+  return list === 'trials' && index !== undefined
+    ? [trialPlace(Number(index)), ...(within.length > 0 ? [placeText(within)] : [])].join('.')
+    : placeText(path);
 }

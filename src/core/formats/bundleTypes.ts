@@ -1,5 +1,7 @@
 import type { EndedStatus } from '../kinds/ends';
 import type { Kinds, TrialKind } from '../kinds/kinds';
+import type { CellAddress } from '../plan/matrix';
+import type { CellLabels, PlanSettings } from '../plan/plan';
 import type { Format } from '../media/format';
 import type { FrameCheck } from '../rendition/frameCheck';
 import type { RenditionItemStatus, RenditionWork } from '../rendition/work';
@@ -10,6 +12,7 @@ import type { SensorLook } from '../rig/sensors';
 import type { CopiedFile } from '../storage/copiedFile';
 import type { StorageModel } from '../storage/model';
 import type { VolumeFacts, VolumeKind } from '../storage/volumeFacts';
+import type { Timeline } from '../timeline/model';
 
 /*
  * What a result bundle holds. `./navvy openapi` makes `docs/result-bundle.schema.json` of these types with what stands at
@@ -18,7 +21,7 @@ import type { VolumeFacts, VolumeKind } from '../storage/volumeFacts';
 
 /** Name and version of the result bundle; `docs/result-bundle.md` describes it. */
 export const bundleFormat = 'navvy-results';
-export const bundleVersion = 2;
+export const bundleVersion = 3;
 
 /** @pattern ^[A-Za-z0-9][\w.:-]{0,159}$ */
 type Id = string;
@@ -63,6 +66,95 @@ export interface BundleVolume {
   readonly standIn?: StorageModel | null;
   readonly facts?: VolumeFacts | null;
   readonly cacheBytes?: Bytes;
+}
+
+/** A colour table that timelines refer to, as the text of its `.cube` file. */
+export interface BundleLook {
+  readonly id: Id;
+  readonly name: Name;
+  readonly cube: string;
+}
+
+/** A state of a timeline that was named or played. */
+export interface BundleTimelineVersion {
+  /** @minimum 1 */
+  readonly number: Count;
+  readonly name?: string | null;
+  readonly document: Timeline;
+  readonly createdAt: Time;
+}
+
+/** A timeline as it was last edited, with the versions that its trials played. */
+export interface BundleTimeline {
+  readonly id: Id;
+  readonly name: Name;
+  readonly document: Timeline;
+  readonly versions?: readonly BundleTimelineVersion[];
+  readonly createdAt: Time;
+  readonly updatedAt: Time;
+  /** Removed from the list; trials that played it are left. */
+  readonly removed?: boolean;
+}
+
+/** One condition of a matrix, or what a series repeats. */
+export interface BundleCell {
+  readonly cell: Count;
+  readonly address: CellAddress;
+  readonly labels: CellLabels;
+  /** @minimum 0 */
+  readonly expectedMs: number;
+}
+
+/** A run of a plan. */
+export interface BundleStep {
+  readonly position: Count;
+  readonly cell: Count;
+  readonly repeat: Count;
+  readonly status: 'done' | 'failed' | 'skipped' | 'cancelled';
+  /** The trial that it made; it may be gone. */
+  readonly trialId?: string | null;
+  readonly attempts: Count;
+  readonly outcome?: string | null;
+  /** Others disturbed it, or the machine was unsteady. */
+  readonly inDoubt: boolean;
+  /** @format date-time */
+  readonly startedAt?: string | null;
+  /** @format date-time */
+  readonly endedAt?: string | null;
+}
+
+/** A series or matrix: what it asked, its conditions, and what became of each of its runs. */
+export interface BundlePlan {
+  readonly id: Id;
+  readonly name: Name;
+  /** Which ready-made question it answers, `own`, or `series` for repeats of one trial. */
+  readonly question: Name;
+  readonly settings: PlanSettings;
+  readonly status: 'done' | 'cancelled';
+  readonly createdAt: Time;
+  /** @format date-time */
+  readonly startedAt?: string | null;
+  /** @format date-time */
+  readonly endedAt?: string | null;
+  readonly cells: readonly BundleCell[];
+  readonly steps: readonly BundleStep[];
+}
+
+/** @pattern ^[0-9a-f]{64}$ */
+type Hash = string;
+
+/**
+ * SHA-256 of what a bundle holds, each of the UTF-8 text of its JSON in canonical form (RFC 8785): of every entry of its
+ * lists, in their order, and of all the rest with these hashes. Nothing can be changed, added or left out with all of them right.
+ */
+export interface BundleHashes {
+  readonly volumes: readonly Hash[];
+  readonly looks: readonly Hash[];
+  readonly timelines: readonly Hash[];
+  readonly plans: readonly Hash[];
+  readonly trials: readonly Hash[];
+  /** Of the bundle without its lists and without this field. */
+  readonly whole: Hash;
 }
 
 /** Consecutive slots of a trace: base64 of gzip of packed columns. */
@@ -163,6 +255,15 @@ interface TrialFacts {
   /** Volumes that it read from and wrote to. */
   readonly volumeIds?: readonly string[];
   readonly timelineId?: string | null;
+  /** The series or matrix that made it, where the bundle holds it, and the cell of it. */
+  readonly planId?: string | null;
+  /**
+   * @minimum 0
+   * @maximum 2147483647
+   */
+  readonly planCell?: number | null;
+  /** The first attempt at the same, where this is a further one after a bad end; it may be gone. */
+  readonly attemptOf?: string | null;
   /** Measured with a stand-in, or computed by a model. */
   readonly simulated?: boolean;
   readonly createdAt: Time;
@@ -196,6 +297,10 @@ export interface BundleHead {
   readonly softwareVersion?: string;
   readonly rig: BundleRig;
   readonly volumes?: readonly BundleVolume[];
+  readonly looks?: readonly BundleLook[];
+  readonly timelines?: readonly BundleTimeline[];
+  readonly plans?: readonly BundlePlan[];
+  readonly hashes: BundleHashes;
 }
 
 export interface ResultBundle extends BundleHead {

@@ -2,12 +2,24 @@ import { seededRandom } from '@/core/stats/random';
 import { rational } from '@/core/time/rational';
 import { emptyTimeline, type Timeline } from '@/core/timeline/model';
 import { timelineFrom } from '@/core/timeline/schema';
+import { parseBundle } from './bundle';
+import { BundleError } from './bundleError';
 import { CubeError, parseCube } from './cube';
 import { EdlError } from './edl/error';
 import { parseEdl } from './edl/read';
 import { OtioError } from './otio/json';
 import { parseOtio } from './otio/read';
 import { writeOtio } from './otio/write';
+import {
+  least,
+  most,
+  sampleBundle,
+  sampleLook,
+  samplePlan,
+  sampleTimeline,
+  sampleTrial,
+  sha256,
+} from './testing/bundleSamples';
 
 /** Files that somebody broke: each is read, or refused with its place; never anything else. */
 
@@ -288,6 +300,45 @@ test('a broken table is a table or a refusal with its line', () => {
       if (!(error instanceof CubeError)) throw new Error(text, { cause: error });
     }
   expect(taken).toBeGreaterThan(200);
+});
+
+test('a broken bundle is refused with its place, unless it says the same', () => {
+  const bundle = sampleBundle([sampleTrial('copy', 't1', least)], {
+    looks: [sampleLook('l1')],
+    timelines: [sampleTimeline('tl1', 'l1')],
+    plans: [samplePlan('p1', most, ['t1'])],
+  });
+  const text = JSON.stringify(bundle);
+  const { hashes } = parseBundle(text, sha256);
+  let refused = 0;
+  for (const some of broken(text, 11, 1_000))
+    try {
+      // Its hashes are right, so it holds what it held.
+      expect(parseBundle(some, sha256).hashes).toEqual(hashes);
+    } catch (error) {
+      if (!(error instanceof BundleError)) throw new Error(some, { cause: error });
+      refused++;
+    }
+  expect(refused).toBeGreaterThan(800);
+});
+
+test('a bundle of twice the size takes no more than in proportion', () => {
+  const sized = (count: number) =>
+    JSON.stringify(
+      sampleBundle([], {
+        timelines: Array.from({ length: count }, (_, at) => sampleTimeline(`tl${at}`)),
+        plans: Array.from({ length: count }, (_, at) => samplePlan(`p${at}`, most, ['t'])),
+      }),
+    );
+  const asked = (count: number) => {
+    let hashed = 0;
+    parseBundle(sized(count), (text) => {
+      hashed += text.length;
+      return sha256(text);
+    });
+    return hashed;
+  };
+  expect(asked(80) / asked(40)).toBeLessThan(2.05);
 });
 
 test('files that are made to be slow are refused by name', () => {

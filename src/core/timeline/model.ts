@@ -255,3 +255,12 @@ export function structureProblem(timeline: Timeline): Fault | null {
   }
   return null;
 }
+
+/** Ids of the looks that a timeline refers to. */
+export function lookIdsOf({ tracks }: Timeline): ReadonlySet<string> {
+  const ids = new Set<string>();
+  for (const { items } of tracks)
+    for (const { effects } of items)
+      for (const effect of effects) if (effect.kind === 'lut' && effect.lookId) ids.add(effect.lookId);
+  return ids;
+}

@@ -127,7 +127,7 @@ export const relink = (timeline: Timeline, mediaId: string, ref: MediaRef): Time
   relinkThese(timeline, new Map([[mediaId, ref]]));
 
 /** Puts files in the places of media, by the media's ids. */
-export function relinkThese(timeline: Timeline, files: ReadonlyMap<string, MediaRef>): Timeline {
+function relinkThese(timeline: Timeline, files: ReadonlyMap<string, MediaRef>): Timeline {
   const known = new Map([...files].filter(([id]) => Object.hasOwn(timeline.media, id)));
   if (known.size === 0) return timeline;
   const moved = (media: string, first: number): number => {

@@ -1,11 +1,13 @@
-import { and, asc, desc, eq, inArray, isNotNull, ne, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, ne, or, sql } from 'drizzle-orm';
 import { database } from '../client';
-import { planCells, plans, planSteps, type PlanStatus } from '../schema';
+import type { PlanStatus } from '@/core/plan/plan';
+import { planCells, plans, planSteps, rigs } from '../schema';
 
 export type PlanRow = typeof plans.$inferSelect;
 export type PlanCellRow = typeof planCells.$inferSelect;
 export type PlanStepRow = typeof planSteps.$inferSelect;
 export type PlanListRow = PlanRow & {
+  readonly rigName: string;
   readonly cells: number;
   readonly steps: number;
   readonly ended: number;
@@ -30,12 +32,13 @@ export async function getPlan(id: string): Promise<PlanRow | null> {
   return (await database().select().from(plans).where(eq(plans.id, id)))[0] ?? null;
 }
 
-/** Plans of a rig with how far they are, newest first. */
+/** Plans of a rig and those that came in with bundles, with how far they are, newest first. */
 export async function listPlans(rigId: string): Promise<PlanListRow[]> {
   const rows = await database()
-    .select()
+    .select({ ...getTableColumns(plans), rigName: rigs.name })
     .from(plans)
-    .where(eq(plans.rigId, rigId))
+    .innerJoin(rigs, eq(rigs.id, plans.rigId))
+    .where(or(eq(plans.rigId, rigId), eq(plans.imported, true)))
     .orderBy(desc(plans.createdAt))
     .limit(500);
   if (rows.length === 0) return [];

@@ -52,7 +52,7 @@ const findings = {
   deviceName: sql<string | null>`${trials.subject}->'device'->>'name'`,
   framePacedStreams: sql<
     number | null
-  >`case when ${trials.settings}->>'test' = 'frame-paced' then (${trials.settings}->>'streams')::int end`,
+  >`case when ${trials.settings}->>'test' = 'frame-paced' then (${trials.settings}->>'streams')::float end`,
   verified: sql<boolean>`coalesce((${trials.settings}->>'verify')::boolean, false)`,
 };
 

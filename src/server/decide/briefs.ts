@@ -10,7 +10,7 @@ import { getClips, type ClipWithVolume } from '@/db/queries/clips';
 import { listRigs } from '@/db/queries/rigs';
 import { putTimeline } from '@/db/queries/timelines';
 import { listVolumes } from '@/db/queries/volumes';
-import type { PlanSettings } from '@/db/schema';
+import type { PlanSettings } from '@/core/plan/plan';
 import { listClipChoices } from '../library/clipChoices';
 import { decisionOf, loadTimelineId, rowsOf } from './decision';
 import { RequestError } from '../platform/errors';

@@ -37,7 +37,7 @@ export async function readCompareChoices(): Promise<CompareChoice[]> {
       name: plan.name,
       volume: '',
       simulated: false,
-      rig: rigName(here),
+      rig: plan.rigName,
       at: plan.createdAt.toISOString(),
       runs: plan.ended,
     })),

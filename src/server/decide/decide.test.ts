@@ -15,7 +15,8 @@ import { smallIntra } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
 import { annotate } from '../trials/annotations';
 import { changeBrief, createBrief, measureCells, readBriefForm, readBriefPage } from './briefs';
-import { exportBundle, forgetRig, importBundle } from '../trials/bundles';
+import { asExported, sha256 } from '@/core/formats/testing/bundleSamples';
+import { exportBundle, forgetRig, importBundle } from '../exchange/bundles';
 import { compareSides } from './comparisons';
 import { decodeTrial } from '../library/decode';
 import { actOnPlan } from './plans';
@@ -212,14 +213,14 @@ test('results go out as a bundle and come in as another rig, once; a second impo
   const id = await finished(10);
   await annotate(id, { note: 'a good run', excluded: null });
   const { bundle } = await exportBundle(await thisRigId());
-  const text = JSON.stringify({
+  const text = asExported({
     ...bundle,
     rig: { ...bundle.rig, id: 'rig-else', name: 'Quoin' },
     trials: bundle.trials.map((trial) => ({ ...trial, id: `x${trial.id}` })),
   });
   const first = await importBundle(text);
-  expect(first).toMatchObject({ rigName: 'Quoin', known: 0, added: bundle.trials.length });
-  expect(await importBundle(text)).toMatchObject({ added: 0, known: bundle.trials.length });
+  expect(first).toMatchObject({ rigName: 'Quoin', trials: { known: 0, added: bundle.trials.length } });
+  expect(await importBundle(text)).toMatchObject({ trials: { added: 0, known: bundle.trials.length } });
   const twin = await getTrial(`x${id}`);
   expect(twin).toMatchObject({
     rigId: 'rig-else',
@@ -231,7 +232,7 @@ test('results go out as a bundle and come in as another rig, once; a second impo
   expect((await listVolumes('rig-else')).map(({ name, id: volumeId }) => [name, volumeId])).toEqual([
     ['Shuttle SSD', `rig-else:${clip.volumeId}`],
   ]);
-  expect(parseBundle(JSON.stringify((await exportBundle('rig-else')).bundle)).trials).toHaveLength(
+  expect(parseBundle(JSON.stringify((await exportBundle('rig-else')).bundle), sha256).trials).toHaveLength(
     bundle.trials.length,
   );
   const found = await compareSides(tokens([id, `x${id}`]), null);

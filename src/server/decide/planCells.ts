@@ -26,7 +26,7 @@ import { getClip, getClips, type ClipWithVolume } from '@/db/queries/clips';
 import { getTimeline } from '@/db/queries/timelines';
 import { getVolume } from '@/db/queries/volumes';
 import type { NewTrial, TrialRow } from '@/db/kinds';
-import type { CellLabels } from '@/db/schema';
+import type { CellLabels } from '@/core/plan/plan';
 import { decodeTrial, decodingOf } from '../library/decode';
 import { RequestError } from '../platform/errors';
 import { neededByVolume, neededOf, readAs, type NeededUnderWay } from '../library/readAs';

@@ -15,7 +15,8 @@ import {
   updatePlanSteps,
   type PlanRow,
 } from '@/db/queries/plans';
-import type { PlanSettings } from '@/db/schema';
+import type { PlanSettings } from '@/core/plan/plan';
+import { getRig } from '@/db/queries/rigs';
 import { RequestError } from '../platform/errors';
 import { publish } from '../platform/events';
 import { headlines } from '../trials/findings';
@@ -155,12 +156,19 @@ async function requirePlan(id: string): Promise<PlanRow> {
   return plan;
 }
 
+/** A plan whose runs can be made here. @throws RequestError for one that came in with a bundle */
+async function requireOwnPlan(id: string): Promise<PlanRow> {
+  const plan = await requirePlan(id);
+  if (plan.imported) throw new RequestError('plan-imported');
+  return plan;
+}
+
 /** Pauses, continues, cancels a plan; skips a run or a cell; adds runs for those in doubt or that failed. Returns how many runs it touched. */
 export async function actOnPlan(
   id: string,
   { action, position, cell }: InferType<typeof planActionInput>,
 ): Promise<{ done: number }> {
-  const plan = await requirePlan(id);
+  const plan = await requireOwnPlan(id);
   const done = await doAction(plan, action, position, cell);
   await publish({ type: 'plan', planId: id });
   return { done };
@@ -236,7 +244,7 @@ export async function deletePlan(id: string): Promise<void> {
 
 /** Starts the same matrix anew, with what is on the volumes now. Returns its id. */
 export async function repeatPlan(id: string): Promise<string> {
-  const plan = await requirePlan(id);
+  const plan = await requireOwnPlan(id);
   const cells = await listPlanCells(id);
   if (plan.question === 'series') return queuePlan(plan.name, plan.question, plan.settings, cells, 0);
   const { cells: now } = await resolveCells(plan.settings, plan.settings);
@@ -257,6 +265,8 @@ export async function readPlanPage(id: string) {
   const now = Date.now();
   return {
     plan,
+    /** Name of the rig that it is from. */
+    from: (await getRig(plan.rigId))?.name ?? '',
     msLeft: planMsLeft(
       steps.map(({ status, cell, startedAt, endedAt }) => ({
         status,

@@ -1,4 +1,4 @@
-import { most, sampleTrial } from '@/core/formats/testing/bundleSamples';
+import { asExported, most, sampleTrial } from '@/core/formats/testing/bundleSamples';
 import {
   isOneOf,
   kindNames,
@@ -22,7 +22,7 @@ import { smallIntra } from '@/demo/smallClips';
 import { smallClip } from '@/engine/testing/testTrial';
 import { thisRigId } from '@/engine/rig';
 import { annotate } from '../trials/annotations';
-import { exportBundle, importBundle } from '../trials/bundles';
+import { exportBundle, importBundle } from '../exchange/bundles';
 import { headlines } from '../trials/findings';
 import { removePlan, listPlanCells } from '@/db/queries/plans';
 import { startSeries } from '../decide/plans';
@@ -141,12 +141,12 @@ test('a trial of any kind goes out with all that was recorded of it, and comes i
     problem: null,
   });
   const { bundle } = await exportBundle(await thisRigId());
-  const text = JSON.stringify({
+  const text = asExported({
     ...bundle,
     rig: { ...bundle.rig, id: 'rig-else', name: 'Quoin' },
     trials: bundle.trials.map((one) => ({ ...one, id: `x${one.id}` })),
   });
-  expect(await importBundle(text)).toMatchObject({ added: bundle.trials.length, known: 0 });
+  expect(await importBundle(text)).toMatchObject({ trials: { added: bundle.trials.length, known: 0 } });
   for (const kind of trialKinds) {
     const [own, twin] = await Promise.all([readTrialPage(id(kind)), readTrialPage(`x${id(kind)}`)]);
     expect(twin.trial).toMatchObject({

@@ -193,6 +193,10 @@ export const refusals = {
     ({ runs, most }: Of<'runs' | 'most'>) =>
       `That makes ${runs} runs; at most ${most} go into one matrix. Choose fewer conditions or repeats.`,
   ],
+  'plan-imported': [
+    409,
+    'This plan came with a bundle. Its runs can be made only on the rig that it is from.',
+  ],
   'of-another-rig': [409, 'This result comes from another rig. It can be repeated only there.'],
   'not-repeatable': [409, ({ reason }: { readonly reason: string }) => reason],
   'played-clip-gone': [

@@ -6,7 +6,7 @@ import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import { courseContents, courseSlot, type Course } from '@/core/timeline/flatten';
 import { soundPlan } from '@/core/tasks/soundPlan';
 import { mediaRefOf } from '@/core/timeline/mediaRef';
-import type { MediaRef, Timeline } from '@/core/timeline/model';
+import { lookIdsOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import {
   getClips,
   getPacketTable,
@@ -240,11 +240,7 @@ function withForms(
 }
 
 async function looksOf(timeline: Timeline): Promise<Record<string, string>> {
-  const ids = new Set<string>();
-  for (const { items } of timeline.tracks)
-    for (const { effects } of items)
-      for (const effect of effects) if (effect.kind === 'lut' && effect.lookId) ids.add(effect.lookId);
-  return Object.fromEntries((await getLooks([...ids])).map(({ id, cube }) => [id, cube]));
+  return Object.fromEntries((await getLooks([...lookIdsOf(timeline)])).map(({ id, cube }) => [id, cube]));
 }
 
 /** The document that a trial played, with the files it read; null when either is gone. */

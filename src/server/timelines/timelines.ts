@@ -19,7 +19,7 @@ import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/t
 import { emptyTimeline, lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { soundTimeline, timelineFrom } from '@/core/timeline/schema';
 import { linkedRef, relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
-import { getClips, listClips } from '@/db/queries/clips';
+import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { listPrerenders } from '@/db/queries/prerenders';
 import {
   addLook,
@@ -248,7 +248,7 @@ export async function importTimeline({
   chosen,
 }: InferType<typeof importInput>): Promise<ImportReport> {
   const { timeline, notes } = parseInterchange(fileName, text, rate);
-  const relinked = await relinkFromLibrary(timeline, new Map(Object.entries(chosen)));
+  const relinked = relinkFrom(await relinkLibrary(), timeline, new Map(Object.entries(chosen)));
   const { tracks } = timeline;
   const id = store ? await createTimeline(relinked.timeline) : null;
   if (id !== null) await keepVersion(id, timeline, asImported);
@@ -264,16 +264,28 @@ export async function importTimeline({
   };
 }
 
-/** Relinks a timeline's missing media from the library, and tells what was matched by what. */
-async function relinkFromLibrary(
-  timeline: Timeline,
-  chosen: ReadonlyMap<string, string> = new Map(),
-): Promise<{ timeline: Timeline; report: RelinkReport }> {
+/** The files that media can be relinked to. */
+export interface RelinkLibrary {
+  readonly clips: ReadonlyMap<string, ClipWithVolume>;
+  readonly candidates: readonly Candidate[];
+}
+
+/** All files of this rig's library. */
+export async function relinkLibrary(): Promise<RelinkLibrary> {
   const clips = new Map((await listClips(await currentRigId())).map((clip) => [clip.id, clip]));
   const candidates = [...clips.values()].flatMap((clip): Candidate[] => {
     const ref = clip.status === 'ready' ? mediaRefOf(clip) : null;
     return ref ? [{ ...ref, clipId: clip.id, volumeId: clip.volumeId }] : [];
   });
+  return { clips, candidates };
+}
+
+/** Relinks a timeline's missing media from the library, and tells what was matched by what. */
+export function relinkFrom(
+  { clips, candidates }: RelinkLibrary,
+  timeline: Timeline,
+  chosen: ReadonlyMap<string, string> = new Map(),
+): { timeline: Timeline; report: RelinkReport } {
   const { timeline: linked, found, choices, missing } = relinkAll(timeline, candidates, chosen);
   const nameOf = (mediaId: string) => timeline.media[mediaId]?.name ?? mediaId;
   const fileOf = (mediaId: string, candidate: Candidate): LinkedFile => {
@@ -334,7 +346,7 @@ export async function relinkTimeline(
       ]),
     ),
   };
-  const { timeline, report } = await relinkFromLibrary(asMissing);
+  const { timeline, report } = relinkFrom(await relinkLibrary(), asMissing);
   const saved = await saveDocument(id, { revision, document: timeline });
   return { ...saved, document: timeline, ...report };
 }

@@ -9,7 +9,8 @@ import { isOneOf, playedKinds, trialKinds, type TrialKind, taskPageKinds } from 
 import { getCharges, listTrials } from '@/db/queries/trials';
 import { getAnnotations } from '@/db/queries/results';
 import { readBriefPage } from '../decide/briefs';
-import { exportBundle } from './bundles';
+import { sha256 } from '@/engine/sha256';
+import { exportBundle } from '../exchange/bundles';
 import { readPlanPage } from '../decide/plans';
 import { recordCsv } from '../kinds/recordCsv';
 import { seriesOf } from '../library/storage';
@@ -210,7 +211,7 @@ test('rigs that came in as bundles keep their results and where they are from, a
   const { bundle } = await exportBundle('rig-of-a-bundle');
   const { bundle: ofThisRig } = await exportBundle(rig);
   for (const one of [bundle, ofThisRig])
-    expect(parseBundle(JSON.stringify(one)).trials).toHaveLength(one.trials.length);
+    expect(parseBundle(JSON.stringify(one), sha256).trials).toHaveLength(one.trials.length);
   const kinds = (of: typeof bundle) => new Set(of.trials.map(({ kind }) => kind));
   expect(bundle.trials.filter(({ kind }) => isOneOf(playedKinds, kind))).toHaveLength(8);
   expect(kinds(bundle).size).toBeGreaterThan(8);

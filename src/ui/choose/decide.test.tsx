@@ -197,6 +197,7 @@ const page = {
     rigId: 'here',
     name: 'Harbour wall',
     document: brief,
+    imported: false,
     demo: 0,
     createdAt: new Date(0),
     updatedAt: new Date(0),
@@ -528,11 +529,13 @@ const planPage = (status: PlanPage['plan']['status'], steps: PlanPage['steps']):
       policy: 'hold-time',
     },
     status,
+    imported: false,
     demo: 0,
     createdAt: new Date(0),
     startedAt: null,
     endedAt: null,
   },
+  from: 'Slipway',
   msLeft: 65_000,
   steps,
   cells: [
@@ -648,9 +651,10 @@ describe('a matrix', () => {
       'TW_WALL_0107.mov, also WALL_COPY.mov',
     );
     const { plan } = planPage('running', []);
-    expect(textOf(<PlansView initial={[{ ...plan, cells: 4, steps: 12, ended: 5, failed: 1 }]} />)).toMatch(
-      /Original or proxy\? running 4 5 of 12 1/,
-    );
+    const row = { ...plan, rigName: 'Slipway', cells: 4, steps: 12, ended: 5, failed: 1 };
+    expect(textOf(<PlansView initial={[row]} />)).toMatch(/Original or proxy\? running 4 5 of 12 1/);
+    const came = { ...row, imported: true, rigName: 'Quoin' };
+    expect(textOf(<PlansView initial={[came]} />)).toContain('from Quoin, imported');
     expect(textOf(<PlansView initial={[]} />)).toContain('No series or matrix yet');
   });
 });

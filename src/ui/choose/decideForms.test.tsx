@@ -221,11 +221,13 @@ test('a matrix under way is paused, skipped and told by its keys and buttons', a
         policy: 'hold-time',
       },
       status: state,
+      imported: false,
       demo: 0,
       createdAt: new Date(0),
       startedAt: null,
       endedAt: null,
     },
+    from: 'Slipway',
     msLeft: 20_000,
     steps,
     cells: [
@@ -696,9 +698,23 @@ test('a bundle is taken in, told in counts, and refused with its name; a rig is 
     identity: { processor: 'Eight-core processor', logicalCores: 16 },
     imported: { simulated: true, softwareVersion: 'x', exportedAt: '2026-11-02T09:00:00Z' },
   } as unknown as RigRow;
+  const counted = (added: number, known: number) => ({ added, known });
+  const told = {
+    rigName: 'Quoin',
+    simulated: true,
+    version: 3,
+    exportedAt: '2026-11-02T09:00:00Z',
+    softwareVersion: '0.1',
+    proved: true,
+    trials: counted(14, 3),
+    timelines: counted(2, 0),
+    plans: counted(0, 0),
+    looks: counted(0, 1),
+    notes: ['1 medium of its timelines is not in this library.'],
+  };
   server(({ path, method }) =>
-    path === '/api/bundles'
-      ? { rigName: 'Quoin', added: 14, known: 3 }
+    path.startsWith('/api/bundles')
+      ? { ...told, stored: !path.includes('store=no') }
       : path === '/api/rigs/quoin' && method === 'DELETE'
         ? {}
         : undefined,
@@ -720,10 +736,25 @@ test('a bundle is taken in, told in counts, and refused with its name; a rig is 
     await settle();
   };
   await take('quoin.json');
-  expect(screen.getByRole('status').textContent).toBe('Quoin: 14 results added, 3 were here already.');
+  // What is in it is told first, and nothing is stored.
+  expect(screen.getByRole('status').textContent).toContain('Nothing is stored yet.');
+  expect(read()).toContain('Its hashes are right');
+  expect(read()).toContain('1 medium of its timelines is not in this library.');
+  const rows = screen.getAllByRole('row').map(({ textContent }) => textContent);
+  expect(rows).toEqual([
+    'In the bundleNew hereHere already, left as they are',
+    'Trials143',
+    'Timelines20',
+    'Looks01',
+  ]);
+  expect(reloaded).toBe(0);
+  await press('Import');
+  expect(screen.getByRole('status').textContent).toContain('14 results added, 3 were here already.');
   expect(reloaded).toBe(1);
   server(({ path }) =>
-    path === '/api/bundles' ? new Refusal('It is no bundle of results: "format" is missing.') : undefined,
+    path.startsWith('/api/bundles')
+      ? new Refusal('It is no bundle of results: "format" is missing.')
+      : undefined,
   );
   await take('notes.json');
   expect(screen.getByRole('alert').textContent).toBe(

@@ -67,7 +67,7 @@ function rowOf(cell: PlanPage['cells'][number], steps: readonly Step[]): Row {
 /** A series or matrix: how far it is, what came of each condition so far, and what can be done with it. */
 export function PlanView({ initial }: { initial: PlanPage }) {
   const { id } = initial.plan;
-  const [{ plan, cells, steps, msLeft }] = useLive(
+  const [{ plan, cells, steps, msLeft, from }] = useLive(
     initial,
     'GET /api/plans/{id}',
     (event) => event.type === 'plan' && event.planId === id,
@@ -130,6 +130,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
           , {plan.settings.warm ? 'warm, on purpose' : 'cold'}
         </span>
         <span>{dateTime(plan.createdAt)}</span>
+        {plan.imported && <span>Came with a bundle of {from}; its runs can be made only there.</span>}
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <h1 className="mr-auto" data-testid="plan-state">
@@ -153,7 +154,10 @@ export function PlanView({ initial }: { initial: PlanPage }) {
             Cancel
           </Button>
         )}
-        {!open && <EndedActions id={id} steps={steps} repeats={plan.settings.repeats} act={act} />}
+        {!open && !plan.imported && (
+          <MoreRuns id={id} steps={steps} repeats={plan.settings.repeats} act={act} />
+        )}
+        {!open && <RemovePlan id={id} />}
         {steps.some(counts) && (
           <LinkButton href={`/compare?sides=p.${id}`}>
             <GitCompareArrows aria-hidden className="size-4" />
@@ -244,7 +248,8 @@ function Now({
   );
 }
 
-function EndedActions({
+/** Runs for those that are in doubt or missing, and all of them once more. */
+function MoreRuns({
   id,
   steps,
   repeats,
@@ -284,20 +289,26 @@ function EndedActions({
         <RotateCcw aria-hidden className="size-4" />
         Run it all again
       </Button>
-      <ConfirmButton
-        label="Remove it"
-        title="Remove this series or matrix?"
-        consequence="The list of its runs is removed. The results themselves stay under Trials, Storage and Media."
-        verb="Remove"
-        act={async () => {
-          await callApi('DELETE /api/plans/{id}', { ids: { id } });
-          router.push('/trials/plans');
-        }}
-      >
-        <Trash2 aria-hidden className="size-4" />
-      </ConfirmButton>
       <FormError message={error?.message} />
     </>
+  );
+}
+
+function RemovePlan({ id }: { id: string }) {
+  const router = useRouter();
+  return (
+    <ConfirmButton
+      label="Remove it"
+      title="Remove this series or matrix?"
+      consequence="The list of its runs is removed. The results themselves stay under Trials, Storage and Media."
+      verb="Remove"
+      act={async () => {
+        await callApi('DELETE /api/plans/{id}', { ids: { id } });
+        router.push('/trials/plans');
+      }}
+    >
+      <Trash2 aria-hidden className="size-4" />
+    </ConfirmButton>
   );
 }
 

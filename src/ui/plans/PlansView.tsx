@@ -30,8 +30,16 @@ const columns = [
   }),
   column.accessor('name', {
     header: 'Name',
-    cell: ({ getValue }) => <MiddleName name={getValue()} />,
-    meta: { rowName: true },
+    cell: ({ row: { original } }) => (
+      <span className="flex min-w-0 flex-col">
+        <MiddleName name={original.name} />
+        {original.imported && <span className="text-xs text-muted">from {original.rigName}, imported</span>}
+      </span>
+    ),
+    meta: {
+      rowName: true,
+      text: ({ name, imported, rigName }) => (imported ? `${name}, from ${rigName}` : name),
+    },
   }),
   column.accessor(kindWords, { id: 'question', header: 'Question' }),
   column.accessor('status', { header: 'State', cell: ({ getValue }) => planStatusWords[getValue()] }),

@@ -1,5 +1,5 @@
 import type { StepStatus } from '@/core/plan/timeLeft';
-import type { PlanStatus } from '@/db/schema';
+import type { PlanStatus } from '@/core/plan/plan';
 
 export const planStatusWords: Record<PlanStatus, string> = {
   queued: 'waiting',

@@ -1,34 +1,18 @@
 'use client';
-import { count, dateTime } from '@/core/format';
+import { dateTime } from '@/core/format';
 import { Download, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { addressOf, callApi } from '../api';
+import { ImportBundle } from '../exchange/ImportBundle';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
-import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import type { RigRow } from '../pages';
 
 /** Results out of this rig as a bundle, and those of other rigs in. */
 export function Exchange({ others, reload }: { others: readonly RigRow[]; reload: () => Promise<void> }) {
   const input = useRef<HTMLInputElement>(null);
-  const [said, setSaid] = useState<string | null>(null);
-  const [error, setError] = useState<string | null>(null);
-  const take = async (file: File) => {
-    setSaid(`Reading ${file.name} …`);
-    setError(null);
-    const result = await callApi('POST /api/bundles', { body: await file.text() }).catch(
-      (failure: unknown) => {
-        setSaid(null);
-        setError(`${file.name}: ${failure instanceof Error ? failure.message : String(failure)}`);
-      },
-    );
-    if (!result) return;
-    setSaid(
-      `${result.rigName}: ${count(result.added)} ${result.added === 1 ? 'result' : 'results'} added${result.known > 0 ? `, ${count(result.known)} were here already` : ''}.`,
-    );
-    await reload();
-  };
+  const [file, setFile] = useState<File | null>(null);
   return (
     <section aria-label="Exchange" className="flex flex-col gap-3">
       <h2>Results of this rig and of others</h2>
@@ -49,18 +33,19 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
           className="sr-only"
           tabIndex={-1}
           onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) void take(file);
+            setFile(event.target.files?.[0] ?? null);
             event.target.value = '';
           }}
         />
-        {said && (
-          <span role="status" className="text-sm text-muted">
-            {said}
-          </span>
-        )}
       </div>
-      <FormError message={error} />
+      {file && (
+        <ImportBundle
+          key={`${file.name} ${file.lastModified} ${file.size}`}
+          file={file}
+          onStored={reload}
+          onDiscard={() => setFile(null)}
+        />
+      )}
       {others.length === 0 ? (
         <p className="max-w-2xl text-sm text-muted">
           No other rig yet. A bundle that another Navvy exported stands beside this rig in comparisons and

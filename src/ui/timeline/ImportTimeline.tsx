@@ -79,6 +79,7 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
         <div role="status" className="flex w-full flex-col gap-2 border-l-4 border-signal pl-3 text-sm">
           {report.id === null ? (
             <Before
+              fileName={file?.name ?? ''}
               report={report}
               busy={busy}
               onImport={() => void ask(true)}
@@ -97,7 +98,7 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
             report={report}
             chosen={chosen}
             onChoose={(mediaId, clipId) => setChosen((before) => ({ ...before, [mediaId]: clipId }))}
-            missing="Add the volume that holds them and scan it; then look for missing media in the timeline."
+            missing="Add the volume that holds the media and scan it; then look for missing media in the timeline."
           />
         </div>
       )}
@@ -107,11 +108,13 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
 
 /** What is in the file, before it is imported. */
 function Before({
+  fileName,
   report: { name, rate, tracks, items, slots },
   busy,
   onImport,
   onDiscard,
 }: {
+  readonly fileName: string;
   readonly report: ImportReport;
   readonly busy: boolean;
   readonly onImport: () => void;
@@ -120,9 +123,9 @@ function Before({
   return (
     <>
       <p>
-        <span className="font-semibold">{name}</span>: {count(items)} {items === 1 ? 'item' : 'items'} on{' '}
-        {count(tracks)} {tracks === 1 ? 'track' : 'tracks'}, {count(slots)} slots at {rateLabel(rate)} per
-        second. Nothing is stored yet.
+        <span className="font-semibold">{name}</span> in {fileName}: {count(items)}{' '}
+        {items === 1 ? 'item' : 'items'} on {count(tracks)} {tracks === 1 ? 'track' : 'tracks'},{' '}
+        {count(slots)} slots at {rateLabel(rate)} per second. Nothing is stored yet.
       </p>
       <div className="flex gap-2">
         <Button look="main" disabled={busy} onClick={onImport}>

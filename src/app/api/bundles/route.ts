@@ -1,4 +1,4 @@
-import { exportBundle, importBundle } from '@/server/trials/bundles';
+import { exportBundle, importBundle } from '@/server/exchange/bundles';
 import { fileAnswer, route } from '@/server/platform/http';
 import { currentRigId } from '@/server/platform/rig';
 
@@ -10,4 +10,7 @@ export const GET = route('GET /api/bundles', async ({ query }) => {
   return fileAnswer(JSON.stringify(bundle, null, 1), 'application/json', fileName);
 });
 
-export const POST = route('POST /api/bundles', ({ body }) => importBundle(body));
+/** Takes a bundle in; with `?store=no` it is only read, and what would come in is told. */
+export const POST = route('POST /api/bundles', ({ body, query }) =>
+  importBundle(body, { store: query.get('store') !== 'no' }),
+);

@@ -1,6 +1,19 @@
+import { createHash } from 'node:crypto';
 import schema from '../../../../docs/result-bundle.schema.json' with { type: 'json' };
 import { seededRandom } from '../../stats/random';
-import { bundleFormat, bundleVersion, type BundleTrial } from '../bundleTypes';
+import { bundleHashes, hashedLists } from '../bundleHashes';
+import {
+  bundleFormat,
+  bundleVersion,
+  type BundleHashes,
+  type BundleLook,
+  type BundlePlan,
+  type BundleTimeline,
+  type BundleTrial,
+} from '../bundleTypes';
+import { rational } from '../../time/rational';
+import { sideBySide } from '../../timeline/loads';
+import type { MediaRef, Timeline } from '../../timeline/model';
 import type { TrialKind } from '../../kinds/kinds';
 import { isRecord } from '../../record';
 
@@ -122,14 +135,97 @@ export function sampleTrial(kind: TrialKind, id: string, choice: Choice, change:
   return { ...trial, id, recorded: plain, ...change } as unknown as BundleTrial;
 }
 
-/** A bundle around some trials. */
-export const sampleBundle = (trials: readonly unknown[], change: object = {}) => ({
-  format: bundleFormat,
-  version: bundleVersion,
-  exportedAt: '2026-11-02T09:00:00.000Z',
-  softwareVersion: '0.1',
-  rig: { id: 'r1', name: 'Quoin', identity: made(definitions.RigIdentity as Node, most), simulated: true },
-  volumes: [{ id: 'v', name: 'Store', kind: 'network', standIn: null }],
-  trials,
+/** A series or matrix that the schema lets pass, with runs of the cells that it has. */
+export function samplePlan(id: string, choice: Choice, trialIds: readonly string[] = []): BundlePlan {
+  const plan = made(definitions.BundlePlan as Node, choice) as BundlePlan;
+  const cells = plan.cells.map((cell, index) => ({ ...cell, cell: index }));
+  const ran = trialIds.map((trialId, position) => ({
+    position,
+    cell: 0,
+    repeat: position,
+    status: 'done' as const,
+    trialId,
+    attempts: 1,
+    inDoubt: false,
+  }));
+  return { ...plan, id, cells, steps: cells.length > 0 ? ran : [] };
+}
+
+/** A small timeline that refers to a look. */
+export function sampleTimeline(id: string, lookId: string | null = null): BundleTimeline {
+  const medium: MediaRef = {
+    clipId: 'clip-there',
+    name: 'TW_WALL_0107.mov',
+    reel: null,
+    startTimecode: '07:12:40:00',
+    contentHash: 'content-of-wall-0107',
+    rate: rational(24),
+    frames: 192,
+    width: 64,
+    height: 36,
+  };
+  const plain = { ...sideBySide({ id: 'm1', ref: medium }, 2, 4), name: 'Tidewrack, reel two' };
+  const [track, ...others] = plain.tracks as [Timeline['tracks'][number]];
+  const [item, ...rest] = track.items as [(typeof track.items)[number]];
+  const look = { id: 'e-look', on: true, kind: 'lut', lookId, name: 'Harbour evening' } as const;
+  const document: Timeline = {
+    ...plain,
+    tracks: [{ ...track, items: [{ ...item, effects: [...item.effects, look] }, ...rest] }, ...others],
+  };
+  const at = '2026-11-02T09:00:00.000Z';
+  return {
+    id,
+    name: document.name,
+    document,
+    versions: [{ number: 1, name: 'first cut', document, createdAt: at }],
+    createdAt: at,
+    updatedAt: at,
+  };
+}
+
+/** A look that changes nothing. */
+export const sampleLook = (id: string): BundleLook => ({
+  id,
+  name: 'Harbour evening',
+  cube: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n',
+});
+
+export const sha256 = (text: string) => createHash('sha256').update(text).digest('hex');
+
+/** @param change of its fields, such as its id */
+export const sampleRig = (change: object = {}) => ({
+  id: 'r1',
+  name: 'Quoin',
+  identity: made(definitions.RigIdentity as Node, most),
+  simulated: true,
   ...change,
 });
+
+/** A bundle of the version of today around some trials, with its hashes as its JSON has it. */
+export function sampleBundle(trials: readonly unknown[], change: object = {}): Record<string, unknown> {
+  const bundle = JSON.parse(
+    JSON.stringify({
+      format: bundleFormat,
+      version: bundleVersion,
+      exportedAt: '2026-11-02T09:00:00.000Z',
+      softwareVersion: '0.1',
+      rig: sampleRig(),
+      volumes: [{ id: 'v', name: 'Store', kind: 'network', standIn: null }],
+      trials,
+      ...change,
+    }),
+  ) as Record<string, unknown>;
+  return { ...bundle, ...hashed(bundle) };
+}
+
+/** The hashes of a bundle; of none of its lists where one is no list. Older ones have none. */
+function hashed(bundle: Record<string, unknown>): { readonly hashes?: BundleHashes } {
+  const listed = hashedLists.every((list) => bundle[list] === undefined || Array.isArray(bundle[list]));
+  return bundle.version === bundleVersion ? { hashes: bundleHashes(listed ? bundle : {}, sha256) } : {};
+}
+
+/** The text of a bundle that was changed with its hashes put right again: what another rig would export. */
+export function asExported(bundle: object): string {
+  const changed = JSON.parse(JSON.stringify(bundle)) as Record<string, unknown>;
+  return JSON.stringify({ ...changed, ...hashed(changed) });
+}

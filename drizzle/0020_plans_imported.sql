@@ -1,0 +1,1 @@
+ALTER TABLE "plans" ADD COLUMN "imported" boolean DEFAULT false NOT NULL;
