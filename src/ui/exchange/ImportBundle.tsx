@@ -1,4 +1,5 @@
 'use client';
+import { clsx } from 'clsx';
 import { useEffect, useEffectEvent, useState } from 'react';
 import { count, dateTime } from '@/core/format';
 import type { BundleReport } from '@/server/exchange/bundles';
@@ -51,7 +52,7 @@ export function ImportBundle({
   return (
     <section
       aria-label={`Bundle ${file.name}`}
-      className="flex flex-col gap-2 border-l-4 border-signal pl-3 text-sm"
+      className={clsx('flex flex-col gap-2 text-sm', report && 'border-l-4 border-signal pl-3')}
     >
       {report === null && error === null && (
         <p role="status" className="text-muted">
