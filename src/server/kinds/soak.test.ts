@@ -30,7 +30,8 @@ test('a clip is played again and again for as long as was asked, to the slot', a
   expect({ status, outcome }).toEqual({
     status: 'done',
     outcome: expect.stringMatching(
-      /^Played (once|2 times) in 1\d\.\d.s: .* of \d+ slots dropped\. /,
+      // How long it took besides is the machine's; that it was long enough is asked below.
+      /^Played (once|2 times) in \d+(\.\d)?.s: .* of \d+ slots dropped\. /,
     ) as string,
   });
   expect(subject.timeline.course.slots).toBe(480);
