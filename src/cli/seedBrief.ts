@@ -11,7 +11,7 @@ import { madeUpBundles, madeUpRigIds, scenarioStreams, type RigClip } from '@/de
 import { demoVolumes } from '@/demo/volumes';
 import { thisRigId } from '@/engine/rig';
 import { measureCells, readBriefPage } from '@/server/decide/briefs';
-import { importBundle } from '@/server/exchange/bundles';
+import { importBundle } from '@/server/exchange/importBundle';
 import { loadTimelineId } from '@/server/decide/decision';
 import { closeQueue } from '@/server/platform/queue';
 import { paths } from './home';

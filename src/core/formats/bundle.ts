@@ -28,6 +28,8 @@ function placeText(path: readonly string[]): string {
 }
 
 type Root = Readonly<Record<string, unknown>>;
+/** Where an entry of a list stands, as people read it. */
+type Place = (index: number) => string;
 
 /** The last version without hashes. */
 const lastUnproved = 2;
@@ -61,10 +63,10 @@ function asToday(root: Root): Root {
   return now;
 }
 
-/** Where the trials of a bundle stand in its file. */
-function trialPlaces(root: Root): (index: number) => string {
-  const places = root.version === 1 ? trialsOfVersion1(root).map(({ place }) => place as string) : [];
-  return (index) => places[index] ?? placeOf('trials')(index);
+/** Where the trials of a bundle stand in its file: asked only for what is wrong. */
+function trialPlaces(root: Root): Place {
+  if (root.version !== 1) return placeOf('trials');
+  return (index) => trialsOfVersion1(root)[index]?.place as string;
 }
 
 /** @throws BundleError for what no bundle that this Navvy reads begins with */
@@ -89,7 +91,7 @@ function rootOf(text: string): Root {
 /** @throws BundleError where an entry stands twice. @param field that tells them from each other */
 function assertOnce<Entry extends object>(
   entries: readonly Entry[],
-  place: (index: number) => string,
+  place: Place,
   field: keyof Entry & string,
 ): void {
   const seen = new Set<unknown>();
@@ -99,7 +101,10 @@ function assertOnce<Entry extends object>(
   });
 }
 
-const placeOf = (list: string) => (index: number) => `${list}[${index}]`;
+const placeOf =
+  (list: string): Place =>
+  (index) =>
+    `${list}[${index}]`;
 
 /** @throws BundleError where something of a plan or timeline stands twice, or a run is of no cell */
 function assertTogether({ volumes, looks, timelines, plans, trials }: Lists, trialPlace: Place): void {
@@ -125,7 +130,6 @@ function assertTogether({ volumes, looks, timelines, plans, trials }: Lists, tri
   });
 }
 
-type Place = (index: number) => string;
 type Lists = Pick<WholeBundle, 'volumes' | 'looks' | 'timelines' | 'plans' | 'trials'>;
 
 /** Timelines whose documents hang together, without what does not belong there. @throws BundleError with the place */

@@ -1,3 +1,4 @@
+import canonicalize from 'canonicalize';
 import { and, asc, desc, eq, getTableColumns, inArray, isNull, notLike, sql } from 'drizzle-orm';
 import type { Timeline } from '@/core/timeline/model';
 import { database } from '../client';
@@ -101,7 +102,8 @@ export async function keepVersion(
       .where(eq(timelineVersions.timelineId, timelineId))
       .orderBy(desc(timelineVersions.number))
       .limit(1);
-    if (newest && JSON.stringify(sorted(newest.document)) === JSON.stringify(sorted(document))) {
+    // The database keeps an object's keys in an order of its own.
+    if (newest && canonicalize(newest.document) === canonicalize(document)) {
       if (name !== null)
         await transaction
           .update(timelineVersions)
@@ -115,17 +117,6 @@ export async function keepVersion(
     await transaction.insert(timelineVersions).values({ timelineId, number, name, document });
     return number;
   });
-}
-
-/** The database keeps an object's keys in an order of its own. */
-function sorted(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(sorted);
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([key, part]) => [key, sorted(part)]),
-  );
 }
 
 export async function listVersions(timelineId: string): Promise<Omit<TimelineVersionRow, 'document'>[]> {

@@ -10,7 +10,7 @@ import { getCharges, listTrials } from '@/db/queries/trials';
 import { getAnnotations } from '@/db/queries/results';
 import { readBriefPage } from '../decide/briefs';
 import { sha256 } from '@/engine/sha256';
-import { exportBundle } from '../exchange/bundles';
+import { exportBundle } from '../exchange/exportBundle';
 import { readPlanPage } from '../decide/plans';
 import { recordCsv } from '../kinds/recordCsv';
 import { seriesOf } from '../library/storage';

@@ -2,11 +2,12 @@
 import { clsx } from 'clsx';
 import { useEffect, useEffectEvent, useState } from 'react';
 import { count, dateTime } from '@/core/format';
-import type { BundleReport } from '@/server/exchange/bundles';
+import type { BundleReport } from '@/server/exchange/importBundle';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
+import { useFileText } from './useFileText';
 
 /** Lists of a bundle by what they are called, in the order of their weight. */
 const lists = [
@@ -27,7 +28,7 @@ export function ImportBundle({
   readonly onDiscard: () => void;
 }) {
   const { busy, error, send } = useSend();
-  const [text, setText] = useState<string | null>(null);
+  const text = useFileText(file);
   const [report, setReport] = useState<BundleReport | null>(null);
   const ask = async (store: boolean) => {
     if (text === null) return;
@@ -37,15 +38,6 @@ export function ImportBundle({
     if (store) await onStored();
   };
   const read = useEffectEvent(() => void ask(false));
-  useEffect(() => {
-    let isCurrent = true;
-    void file.text().then((content) => {
-      if (isCurrent) setText(content);
-    });
-    return () => {
-      isCurrent = false;
-    };
-  }, [file]);
   useEffect(() => {
     if (text !== null) read();
   }, [text]);

@@ -4,6 +4,7 @@ import { useEffect, useEffectEvent, useState } from 'react';
 import { count } from '@/core/format';
 import { rateLabel } from '@/core/time/rational';
 import type { ImportReport } from '@/server/timelines/timelines';
+import { useFileText } from '../exchange/useFileText';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { SelectField } from '../parts/Select';
@@ -19,7 +20,7 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
   const { busy, error, send } = useSend();
   const [rate, setRate] = useState('24/1');
   const [file, setFile] = useState(given);
-  const [text, setText] = useState<string | null>(null);
+  const text = useFileText(file);
   const [report, setReport] = useState<ImportReport | null>(null);
   const [chosen, setChosen] = useState<Readonly<Record<string, string>>>({});
   const ask = async (store: boolean) => {
@@ -29,16 +30,6 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
     if (told) setReport(told);
   };
   const read = useEffectEvent(() => void ask(false));
-  useEffect(() => {
-    if (!file) return undefined;
-    let isCurrent = true;
-    void file.text().then((content) => {
-      if (isCurrent) setText(content);
-    });
-    return () => {
-      isCurrent = false;
-    };
-  }, [file]);
   // It is read again at another rate, and as soon as its text is there.
   useEffect(() => {
     if (text !== null) read();
@@ -46,7 +37,6 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
   const take = (next: File | null) => {
     setReport(null);
     setChosen({});
-    setText(null);
     setFile(next);
   };
   return (

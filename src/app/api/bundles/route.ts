@@ -1,4 +1,5 @@
-import { exportBundle, importBundle } from '@/server/exchange/bundles';
+import { exportBundle } from '@/server/exchange/exportBundle';
+import { importBundle } from '@/server/exchange/importBundle';
 import { fileAnswer, route } from '@/server/platform/http';
 import { currentRigId } from '@/server/platform/rig';
 
