@@ -3,6 +3,7 @@ import { cookies, headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import { ThemeProvider } from 'next-themes';
 import './globals.css';
+import { DropFiles } from '@/ui/exchange/DropFiles';
 import { earlyScript } from '@/ui/keys/earlyInput';
 import { firstStepsCookie } from '@/ui/shell/cookies';
 import { Shell } from '@/ui/shell/Shell';
@@ -34,6 +35,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
             hidesFirstSteps={(await cookies()).has(firstStepsCookie)}
           >
             {children}
+            <DropFiles />
           </Shell>
         </ThemeProvider>
       </body>

@@ -31,6 +31,22 @@ export const coreWords = {
   'bundle-misfit': ({ place, must }: Of<'place' | 'must'>) => `${place} ${must}. ${exportAgain}`,
   'entry-no-object': ({ place }: Of<'place'>) => `${place} must be an object.`,
 
+  // Hash lists, behind their line.
+  'list-no-xml': ({ reason }: { readonly reason: string }) =>
+    `this is no whole XML: ${reason}. The list may be cut off; get it anew from where it was written.`,
+  'list-declares':
+    'a hash list declares no document type or entities. Get it anew from where it was written.',
+  'no-hash-list':
+    'This is no hash list. Choose an ASC MHL or MHL file, or a list with a hash and a path on each line.',
+  'list-empty': 'This hash list names no file.',
+  'list-too-long': ({ most }: Of<'most'>) =>
+    `the list names more than ${most} files. Check its folders one by one.`,
+  'no-checksum': ({ content }: Of<'content'>) =>
+    `"${content}" is not a hash with a path. Each line has a hash, two spaces and a path, or NAME (path) = hash.`,
+  'hash-path-outside': ({ path }: Of<'path'>) =>
+    `"${path}" does not lie in the folder of the list. Paths of a list are below its folder, with / between their parts.`,
+  'hash-path-empty': 'a file of the list has no path.',
+
   // Looks (.cube), behind their line.
   'keyword-behind-entries': ({ keyword }: Of<'keyword'>) =>
     `the keyword ${keyword} comes after table entries. Keywords must come first.`,

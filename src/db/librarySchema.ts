@@ -200,3 +200,12 @@ export const cameraFormats = pgTable('camera_formats', {
   bytesPerFrame: bigint('bytes_per_frame', { mode: 'number' }).notNull(),
   peakOverMean: doublePrecision('peak_over_mean').notNull().default(1),
 });
+
+/** Hash lists that folders were held against, as their files have them. */
+export const hashLists = pgTable('hash_lists', {
+  /** SHA-256 of its text: the same list is kept once. */
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  text: text('text').notNull(),
+  createdAt: time('created_at').notNull().defaultNow(),
+});

@@ -21,7 +21,7 @@ import type { LoadSummary } from '@/core/rig/load';
 import type { Origin, TrialRow, TrialStatus } from './kinds';
 import { clips, rigs } from './librarySchema';
 import { plans } from './planSchema';
-import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { CheckedFile, CopiedFile } from '@/core/storage/copiedFile';
 
 /** Trials of every kind. What differs between kinds is typed in `kinds.ts`. */
 export const trials = pgTable(
@@ -191,6 +191,22 @@ export const copyFiles = pgTable(
     modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
     outcome: text('outcome').$type<CopiedFile['outcome']>().notNull(),
     xxh64: text('xxh64'),
+    hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),
+    problem: text('problem'),
+  },
+  (table) => [primaryKey({ columns: [table.trialId, table.path] })],
+);
+
+/** Files that a verification was done with. */
+export const checkedFiles = pgTable(
+  'checked_files',
+  {
+    trialId: ofTrial(),
+    path: text('path').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
+    outcome: text('outcome').$type<CheckedFile['outcome']>().notNull(),
+    hash: text('hash'),
     hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),
     problem: text('problem'),
   },

@@ -3,6 +3,7 @@ import { timelinePlaybackInput } from '../kinds/playback';
 import type { ISchema, Lent, Sendable } from '../edge/strict';
 import { briefInput, measureInput } from './briefs';
 import { annotationInput, cancelWaitingInput, clipActionInput, clipChange, rigInput } from './library';
+import { hashListInput } from './hashLists';
 import { planActionInput, planInput, seriesInput } from './plans';
 import {
   gestureInput,
@@ -32,6 +33,9 @@ export const usualMost = 1e6;
 /** Of timelines and of files that are read whole. */
 const mostDocument = 64e6;
 
+/** Of hash lists, as JSON. */
+const mostListBytes = 300e6;
+
 /** All that the server can be asked, by method and path. */
 export const routes = {
   'GET /api/health': {},
@@ -54,6 +58,8 @@ export const routes = {
   'POST /api/volumes/{id}/upload': { takes: 'file', most: Infinity },
   'GET /api/storage/ladder': {},
   'GET /api/storage/copies': {},
+  'GET /api/volumes/{id}/hash-lists': {},
+  'POST /api/hash-lists': { body: hashListInput, most: mostListBytes },
   'GET /api/camera-formats': {},
   'POST /api/camera-formats': { body: cameraFormatInput },
   'DELETE /api/camera-formats': {},

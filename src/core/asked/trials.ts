@@ -2,6 +2,7 @@ import { identity, lazy, object, type InferType, type ISchema, type Sendable } f
 import { analysisInput } from '../kinds/analysis';
 import { costsInput } from '../kinds/calibration';
 import { copyInput } from '../kinds/copy';
+import { verificationInput } from '../kinds/verification';
 import { decodeRateInput } from '../kinds/decodeRate';
 import { decodeStreamsInput } from '../kinds/decodeStreams';
 import { decodeSupportInput } from '../kinds/decodeSupport';
@@ -36,6 +37,7 @@ export const trialInputs = {
   throughput: throughputInput,
   'streams-carried': streamsInput,
   copy: copyInput,
+  verification: verificationInput,
   renditions: renditionInput,
   export: exportInput,
   'pre-render': prerenderInput,

@@ -9,7 +9,7 @@ import type { GraphicsLook } from '../rig/graphics';
 import type { RigIdentity } from '../rig/identity';
 import type { LoadSummary } from '../rig/load';
 import type { SensorLook } from '../rig/sensors';
-import type { CopiedFile } from '../storage/copiedFile';
+import type { CheckedFile, CopiedFile } from '../storage/copiedFile';
 import type { StorageModel } from '../storage/model';
 import type { VolumeFacts, VolumeKind } from '../storage/volumeFacts';
 import type { Timeline } from '../timeline/model';
@@ -203,6 +203,13 @@ export interface BundleFile extends CopiedFile {
   readonly hashedMs: Bytes;
 }
 
+/** A file of a verification. */
+export interface BundleChecked extends CheckedFile {
+  readonly bytes: Bytes;
+  readonly modifiedMs: Bytes;
+  readonly hashedMs: Bytes;
+}
+
 /** A rendition of a batch. */
 export interface BundleItem {
   readonly position: Count;
@@ -227,6 +234,7 @@ export interface Recorded<Kept> {
   readonly charges?: readonly { readonly charges: Base64 }[];
   readonly blocks?: readonly BlockPiece[];
   readonly files?: readonly BundleFile[];
+  readonly checked?: readonly BundleChecked[];
   readonly items?: readonly BundleItem[];
   /** @maxItems 1 */
   readonly records?: [Kept] extends [never] ? readonly [] : readonly { readonly record: Kept }[];

@@ -18,6 +18,7 @@ import { soak, type Soak } from './soak';
 import { toldWords } from './shared/told';
 import { streamsCarried, type StreamsCarried } from './streamsCarried';
 import { throughput, type Throughput } from './throughput';
+import { verification, type Verification } from './verification';
 
 /** What trials of each kind keep, by the one name that a kind has in the database, in addresses and in code. */
 export interface Kinds {
@@ -31,6 +32,7 @@ export interface Kinds {
   throughput: Throughput;
   'streams-carried': StreamsCarried;
   copy: Copy;
+  verification: Verification;
   renditions: Renditions;
   export: Export;
   'pre-render': Prerender;
@@ -53,6 +55,7 @@ export const kinds: { readonly [Kind in TrialKind]: KindFacts<Kinds[Kind]> } = {
   throughput,
   'streams-carried': streamsCarried,
   copy,
+  verification,
   renditions,
   export: exporting,
   'pre-render': prerender,
@@ -72,7 +75,7 @@ export type DecodeKind = 'decode-rate' | 'decode-support' | 'decode-streams';
 /** Kinds that make something of a timeline or clip while somebody waits. */
 export type TaskKind = 'export' | 'pre-render' | 'analysis';
 /** Kinds that measure a volume. */
-export type StorageKind = 'throughput' | 'streams-carried' | 'copy';
+export type StorageKind = 'throughput' | 'streams-carried' | 'copy' | 'verification';
 
 export const playedKinds = ['playback', 'self-check'] as const satisfies readonly PlayedKind[];
 export const timelineKinds = [
@@ -91,6 +94,7 @@ export const storageKinds = [
   'throughput',
   'streams-carried',
   'copy',
+  'verification',
 ] as const satisfies readonly StorageKind[];
 
 /** Kinds that somebody waits for. */

@@ -3,6 +3,7 @@ import type { Staircase } from '../storage/underWay';
 import type { StreamsSummary } from '../storage/streams';
 import type { LadderCell } from '../storage/ladder';
 import type { CopyResult } from '../storage/copy';
+import type { VerificationResult } from '../storage/heldAgainst';
 import type { CombinedFigures, ThroughputSummary } from '../storage/throughput';
 
 /** A throughput result in a sentence or two: the sustained rate first. */
@@ -55,6 +56,24 @@ export function copySentence(
   ].filter((part) => typeof part === 'string');
   const what = `${count(copied + present)} of ${count(files)} files, ${size(bytes)} in all, ${verified ? 'copied and verified' : 'copied, not verified'}`;
   return `${what}${present > 0 ? `; ${count(present)} were already there` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
+}
+
+/** What a folder came to against its hash list, in a sentence. */
+export function verificationSentence(result: VerificationResult): string {
+  const { files, bytes, same, extra, folders } = result;
+  const problems = (
+    [
+      ['changed', 'changed'],
+      ['missing', 'missing'],
+      ['moved', 'lying elsewhere in the folder'],
+      ['unreadable', 'not readable'],
+      ['unproved', 'without a hash that can be computed here'],
+    ] as const
+  ).flatMap(([outcome, words]) => (result[outcome] > 0 ? [`${count(result[outcome])} ${words}`] : []));
+  const more = extra > 0 ? `; ${count(extra)} not in the list` : '';
+  if (problems.length > 0 || same < files)
+    return `${count(same)} of ${count(files)} files are what the list has: ${[...problems, ...(folders.changed > 0 ? [`${count(folders.changed)} folders with other hashes`] : [])].join(', ') || 'the rest was not reached'}${more}.`;
+  return `All ${count(files)} files, ${size(bytes)} in all, are what the list has${folders.changed > 0 ? `; ${count(folders.changed)} folders have other hashes` : ''}${more}.`;
 }
 
 /** A ramp's result in a sentence. */

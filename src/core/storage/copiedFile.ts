@@ -8,3 +8,17 @@ export interface CopiedFile {
   readonly hashedMs: number;
   readonly problem: string | null;
 }
+
+/** A file that was held against a hash list. */
+export interface CheckedFile {
+  /** As the list has it; of one that it does not name, as it lies there. */
+  readonly path: string;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+  /** `moved`: its content lies elsewhere in the folder. `unproved`: it is there, and the list has no hash of it that can be computed here. */
+  readonly outcome: 'same' | 'changed' | 'missing' | 'moved' | 'unreadable' | 'unproved' | 'extra';
+  /** Name and value of the hash that came out; null where none was computed. */
+  readonly hash: string | null;
+  readonly hashedMs: number;
+  readonly problem: string | null;
+}

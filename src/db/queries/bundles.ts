@@ -7,6 +7,7 @@ import type { NewTrial } from '../kinds';
 import {
   annotations,
   blockBatches,
+  checkedFiles,
   copyFiles,
   looks,
   planCells,
@@ -33,6 +34,7 @@ export const recordTables = {
   charges: slotCharges,
   blocks: blockBatches,
   files: copyFiles,
+  checked: checkedFiles,
   records,
   items: renditionItems,
   samples,
@@ -150,7 +152,14 @@ export async function resultRows(rigId: string) {
 /** What one table holds of some trials, in the order in which it was recorded. */
 export async function recordedOf(name: RecordTable, trialIds: readonly string[]): Promise<RecordRow[]> {
   const table = recordTables[name];
-  const order = { traces: 'fromSlot', blocks: 'fromBlock', files: 'path', items: 'position', samples: 'at' };
+  const order = {
+    traces: 'fromSlot',
+    blocks: 'fromBlock',
+    files: 'path',
+    checked: 'path',
+    items: 'position',
+    samples: 'at',
+  };
   const by = (table as unknown as Record<string, typeof table.trialId | undefined>)[
     (order as Partial<Record<RecordTable, string>>)[name] ?? 'trialId'
   ];

@@ -13,7 +13,8 @@ import {
 } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import xxhash from 'xxhash-wasm';
-import { c4Id, readChain, readHashList } from '@/core/formats/hashList';
+import { readHashes } from '@/core/formats/hashLists/read';
+import { c4Id, readChain } from '@/core/formats/hashLists/write';
 import { copyLimit } from '@/core/storage/copyRates';
 import type { CopyResult, StorageSpec, VolumeAccess } from './spec';
 import { namesIn, newFolder, runStorage, steadyModel } from '../testing/testStorage';
@@ -87,10 +88,14 @@ test('a card is copied to two places, byte for byte, with times, hashes and a ha
     }
     const [name] = await listsIn(target);
     const xml = await readFile(join(target, 'ascmhl', name!), 'utf8');
-    expect(readHashList(xml)).toEqual(
+    expect(readHashes(xml, name!).files).toEqual(
       Object.entries(contents)
         .sort()
-        .map(([path, content]) => ({ path, bytes: content.length, xxh64: hashOf(content) })),
+        .map(([path, content]) => ({
+          path,
+          bytes: content.length,
+          hashes: [{ name: 'xxh64', value: hashOf(content) }],
+        })),
     );
     expect(readChain(await readFile(join(target, 'ascmhl/ascmhl_chain.xml'), 'utf8'))).toEqual([
       { sequence: 1, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) },
@@ -211,7 +216,7 @@ test('a paused copy keeps what is whole, leaves nothing half-written, and goes o
   expect(second.files.length).toBe(4 - first.files.length);
   expect((await stat(join(target, first.files[0]!.path))).ino).toBe(before.ino);
   const [name] = await listsIn(target);
-  expect(readHashList(await readFile(join(target, 'ascmhl', name!), 'utf8'))).toHaveLength(4);
+  expect(readHashes(await readFile(join(target, 'ascmhl', name!), 'utf8'), name!).files).toHaveLength(4);
 });
 
 test('a file that was finished and has gone since is copied anew', async () => {
@@ -263,7 +268,7 @@ test.each([
   expect(result).toMatchObject({ damaged: 1, copied: 3 });
   const [list] = await listsIn(target);
   expect(
-    readHashList(await readFile(join(target, 'ascmhl', list!), 'utf8')).map(({ path }) => path),
+    readHashes(await readFile(join(target, 'ascmhl', list!), 'utf8'), list!).files.map(({ path }) => path),
   ).not.toContain(name);
 });
 

@@ -5,14 +5,15 @@ import type { CopyStage } from '@/core/storage/copyRates';
 import { PhasedTimeLeft } from '@/core/tasks/phasedTimeLeft';
 import { monotonicUs } from '../clock';
 import { EngineError, errorCode, fileError } from '../errors';
-import { alignedBuffer, evictOpen, openDirect } from '../media/coldFile';
+import { alignedBuffer } from '../media/coldFile';
 import { settle } from '../settle';
 import { listFiles, partialPath, removePartials, type SourceFile } from './copyFiles';
+import { openCold } from './openCold';
 import { assertOwnLists, writeHashList, type WrittenList } from './hashLists';
 import type { CopyResult, FromStorage, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
 import { assertInside } from '../volume';
-import { HeldFolder, openInPlace } from '../inPlace';
+import { HeldFolder } from '../inPlace';
 import { assertRoom } from './testFile';
 import type { CopiedFile } from '@/core/storage/copiedFile';
 import type { StorageProgress } from '@/core/kinds/shared/storage';
@@ -436,17 +437,4 @@ async function sizeOf(path: string): Promise<number | null> {
     ({ size }) => size,
     () => null,
   );
-}
-
-/** Opens past the system's cache, or after dropping the file from it. */
-async function openCold(path: string): Promise<FileHandle> {
-  try {
-    const direct = await openDirect(path);
-    if (direct) return direct;
-    const file = await openInPlace(path);
-    await evictOpen(file);
-    return file;
-  } catch (error) {
-    throw fileError(error, path);
-  }
 }

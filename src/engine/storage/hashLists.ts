@@ -9,9 +9,12 @@ import {
   readChain,
   type ChainEntry,
   type HashedFile,
-} from '@/core/formats/hashList';
+  type HashedFolder,
+} from '@/core/formats/hashLists/write';
+import { hashedFolders, treeOf } from '@/core/formats/hashLists/folders';
 import { greatest } from '@/core/stats/extremes';
 import { EngineError, errorCode } from '../errors';
+import { hashOfParts } from './hashers';
 import { HeldFolder, openInPlace } from '../inPlace';
 
 /** Folder of a copy that its hash lists lie in, and the file that tells their order (ASC MHL). */
@@ -79,7 +82,8 @@ export async function writeHashList(
     );
     const sequence = greatest([...numbered, ...chain.map((entry) => entry.sequence)], 0) + 1;
     const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
-    const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
+    const folders = await foldersOf(files);
+    const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files, folders });
     await writeFile(held.at(name), xml, { flag: 'wx' });
     const entries = [...chain, { sequence, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) }];
     const fresh = held.at(`.${chainName}-${randomUUID()}`);
@@ -87,6 +91,12 @@ export async function writeHashList(
     await rename(fresh, held.at(chainName));
     return { path: join(lists, name), remark };
   });
+}
+
+/** Every folder of some files with its own hashes. */
+async function foldersOf(files: readonly HashedFile[]): Promise<readonly HashedFolder[]> {
+  const hashOf = await hashOfParts(['xxh64']);
+  return hashedFolders(treeOf(files.map(({ path, xxh64 }) => [path, xxh64])), 'xxh64', hashOf);
 }
 
 async function chainFor(

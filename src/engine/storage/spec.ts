@@ -4,7 +4,9 @@ import type { Rational } from '@/core/time/rational';
 import type { CodecSetup } from '../media/streamFacts';
 import type { Failed, Finished } from '../processes';
 import type { ColdProof } from '@/core/media/coldProof';
-import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { CheckedFile, CopiedFile } from '@/core/storage/copiedFile';
+import type { ReadHashes } from '@/core/formats/hashLists/read';
+import type { VerificationResult } from '@/core/storage/heldAgainst';
 import type { ThroughputSettings } from '@/core/kinds/throughput';
 import type { StreamsSettings } from '@/core/kinds/streamsCarried';
 import type { StorageProgress, WriteWay } from '@/core/kinds/shared/storage';
@@ -60,6 +62,17 @@ export type StorageSpec =
       readonly softwareVersion: string;
       /** Files that an earlier part of this copy finished. */
       readonly finished: readonly CopiedFile[];
+    }
+  | {
+      readonly kind: 'verification';
+      readonly trialId: string;
+      /** The folder that the list is of. */
+      readonly volume: VolumeAccess;
+      readonly list: Pick<ReadHashes, 'by' | 'files' | 'folders' | 'ignored'>;
+      /** File name of the list: where it lies in the folder it is no part of what it names. */
+      readonly listName: string;
+      /** Files that an earlier part of this verification was done with. */
+      readonly finished: readonly CheckedFile[];
     };
 
 export type { CopyResult };
@@ -69,8 +82,9 @@ export type FromStorage =
   | { readonly type: 'blocks'; readonly from: number; readonly count: number; readonly data: Uint8Array }
   | { readonly type: 'step'; readonly streams: number }
   | { readonly type: 'copied'; readonly file: CopiedFile }
+  | { readonly type: 'checked'; readonly file: CheckedFile }
   | { readonly type: 'progress'; readonly progress: StorageProgress }
-  | (Finished & { readonly copy: CopyResult | null })
+  | (Finished & { readonly copy: CopyResult | null; readonly verification: VerificationResult | null })
   | Failed;
 
 export type ToStorage =

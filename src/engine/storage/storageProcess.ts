@@ -1,6 +1,7 @@
 import { failureOf } from '../errors';
 import { CopyRun } from './copyRun';
 import { Measurement } from './measurement';
+import { VerifyRun } from './verifyRun';
 import type { FromStorage, StorageSpec, ToStorage } from './spec';
 
 /**
@@ -36,13 +37,19 @@ async function perform(spec: StorageSpec): Promise<void> {
       running = copy;
       if (stopped) copy.stop();
       const result = await copy.copy();
-      tell({ type: 'finished', stopped, copy: result });
+      tell({ type: 'finished', stopped, copy: result, verification: null });
+    } else if (spec.kind === 'verification') {
+      const verification = new VerifyRun(spec, tell);
+      running = verification;
+      if (stopped) verification.stop();
+      const result = await verification.verify();
+      tell({ type: 'finished', stopped, copy: null, verification: result });
     } else {
       const measurement = new Measurement(spec, tell, new URL('./storageWorker.mjs', import.meta.url));
       running = measurement;
       if (stopped) measurement.stop();
       await measurement.measure();
-      tell({ type: 'finished', stopped, copy: null });
+      tell({ type: 'finished', stopped, copy: null, verification: null });
     }
   } catch (error) {
     tell(failureOf(error));

@@ -8,7 +8,7 @@ import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/shared/wa
 import type { FromStorage, StorageSpec } from '../storage/spec';
 import { workFolder } from './testTrial';
 import type { ColdProof } from '@/core/media/coldProof';
-import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { CheckedFile, CopiedFile } from '@/core/storage/copiedFile';
 import type { ThroughputSettings } from '@/core/kinds/throughput';
 import type { StorageProgress, WriteWay } from '@/core/kinds/shared/storage';
 
@@ -17,6 +17,7 @@ export interface StorageRun {
   readonly end: ProcessEnd<'storage'>;
   readonly blocks: Blocks;
   readonly files: readonly CopiedFile[];
+  readonly checked: readonly CheckedFile[];
   readonly steps: readonly number[];
   readonly cold: ColdProof | null;
   readonly writes: WriteWay | null;
@@ -32,6 +33,7 @@ export async function runStorage(
 ): Promise<StorageRun> {
   const parts: Blocks[] = [];
   const files: CopiedFile[] = [];
+  const checked = new Map<string, CheckedFile>();
   const steps: number[] = [];
   let cold: ColdProof | null = null;
   let writes: WriteWay | null = null;
@@ -51,12 +53,13 @@ export async function runStorage(
         },
         step: ({ streams }) => steps.push(streams),
         copied: ({ file }) => files.push(file),
+        checked: ({ file }) => checked.set(file.path, file),
         progress: ({ progress }) => during?.(progress, host),
       }),
     },
   );
   const end = await host.ended;
-  return { end, blocks: joinBlocks(parts), files, steps, cold, writes };
+  return { end, blocks: joinBlocks(parts), files, checked: [...checked.values()], steps, cold, writes };
 }
 
 export async function newFolder(name = 'volume'): Promise<string> {

@@ -254,6 +254,7 @@ function recordsOf({ recorded = {} }: BundleTrial, trialPlace: string): NewRecor
     charges = [],
     blocks = [],
     files = [],
+    checked = [],
     items = [],
     records = [],
     samples = [],
@@ -263,6 +264,7 @@ function recordsOf({ recorded = {} }: BundleTrial, trialPlace: string): NewRecor
     charges: charges.map((one) => ({ charges: Buffer.from(one.charges, 'base64') })),
     blocks: blocksOf(blocks, place),
     files,
+    checked,
     records: (records as readonly { readonly record: never }[]).map(({ record }) => ({ record })),
     items: items.map((item) => ({
       id: randomUUID(),

@@ -17,6 +17,7 @@ import { selfCheck } from './selfCheck';
 import { soak } from './soak';
 import { streamsCarried } from './streamsCarried';
 import { throughput } from './throughput';
+import { verification } from './verification';
 
 /** What the server does of each kind: one without a line here does not compile. */
 export const kindServers: { readonly [Kind in TrialKind]: KindServer<Kind> } = {
@@ -30,6 +31,7 @@ export const kindServers: { readonly [Kind in TrialKind]: KindServer<Kind> } = {
   throughput,
   'streams-carried': streamsCarried,
   copy,
+  verification,
   renditions,
   export: exporting,
   'pre-render': prerender,

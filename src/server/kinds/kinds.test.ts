@@ -33,7 +33,8 @@ import { readTrialPage } from '../trials/trialPage';
 import { cancelTrial } from './trialControls';
 import { startTrials } from './trialStart';
 import { offContract } from '../testing/contract';
-import { askedOfEach } from '../testing/askedOfEach';
+import { saveHashList } from '@/db/queries/storageRecords';
+import { askedOfEach, heldList } from '../testing/askedOfEach';
 import { emptyVolume, onTestDatabase, scannedClip } from '../testing/testDatabase';
 
 onTestDatabase();
@@ -52,6 +53,7 @@ beforeAll(async () => {
   await saveDevices(await thisRigId(), [
     ...standInDevices.map(({ id, name, about }) => ({ id, name, about, simulated: true, usable: true })),
   ]);
+  await saveHashList(heldList);
   for (const kind of trialKinds) {
     const [id, ...more] = await startTrials({ kind, ...bodies()[kind] });
     expect(more).toEqual([]);

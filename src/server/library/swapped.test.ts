@@ -12,7 +12,8 @@ import { thisRigId } from '@/engine/rig';
 import { uploadClip } from './media';
 import { scanVolume } from '../runner/shared/scan';
 import { startTrials } from '../kinds/trialStart';
-import { askedOfEach } from '../testing/askedOfEach';
+import { saveHashList } from '@/db/queries/storageRecords';
+import { askedOfEach, heldList } from '../testing/askedOfEach';
 import { emptyVolume, measureTrial, onTestDatabase, scannedClip, testReader } from '../testing/testDatabase';
 
 onTestDatabase();
@@ -27,6 +28,7 @@ beforeAll(async () => {
     await thisRigId(),
     standInDevices.map(({ id, name, about }) => ({ id, name, about, simulated: true, usable: true })),
   );
+  await saveHashList(heldList);
   // The same clips lie elsewhere: whoever follows the link finds all that it looks for.
   const folder = clip.volumePath;
   await rename(folder, `${folder}-elsewhere`);

@@ -13,6 +13,8 @@ export interface Given extends Record<RouteName, unknown> {
   'PATCH /api/rig': GivenBy<typeof import('@/app/api/rig/route').PATCH>;
   'DELETE /api/rigs/{id}': GivenBy<typeof import('@/app/api/rigs/[id]/route').DELETE>;
   'GET /api/bundles': GivenBy<typeof import('@/app/api/bundles/route').GET>;
+  'POST /api/hash-lists': GivenBy<typeof import('@/app/api/hash-lists/route').POST>;
+  'GET /api/volumes/{id}/hash-lists': GivenBy<typeof import('@/app/api/volumes/[id]/hash-lists/route').GET>;
   'POST /api/bundles': GivenBy<typeof import('@/app/api/bundles/route').POST>;
   'GET /api/volumes': GivenBy<typeof import('@/app/api/volumes/route').GET>;
   'POST /api/volumes': GivenBy<typeof import('@/app/api/volumes/route').POST>;

@@ -193,6 +193,8 @@ export const refusals = {
     ({ runs, most }: Of<'runs' | 'most'>) =>
       `That makes ${runs} runs; at most ${most} go into one matrix. Choose fewer conditions or repeats.`,
   ],
+  'no-such-hash-list': [404, 'This hash list is not kept here any more. Choose the file again.'],
+  'no-hash-list-given': [400, 'Choose a hash list: a file, or one that lies on a volume.'],
   'plan-imported': [
     409,
     'This plan came with a bundle. Its runs can be made only on the rig that it is from.',

@@ -2,6 +2,13 @@ import { standInDevices } from '@/core/decode/standIns';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { ClipWithVolume } from '@/db/queries/clips';
 
+/** A hash list that a verification is asked for with: it has to be kept first. */
+export const heldList = {
+  id: 'held-list',
+  name: 'card.md5',
+  text: `${'0'.repeat(32)}  never-there.mov\n`,
+};
+
 /** A short trial of each kind as a page or a script asks for it, of a clip. @param target id of the volume that it writes to */
 export const askedOfEach = (
   clip: ClipWithVolume,
@@ -24,6 +31,7 @@ export const askedOfEach = (
     repeats: 1,
   },
   'streams-carried': { clipId: clip.id, seconds: 2, mostStreams: 2 },
+  verification: { volumeId: clip.volumeId, folder: '', listId: heldList.id },
   copy: { volumeId: clip.volumeId, folder: '', destinations: [{ volumeId: target, folder: 'card' }] },
   export: {
     clipId: clip.id,

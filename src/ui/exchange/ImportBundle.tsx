@@ -7,7 +7,7 @@ import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
-import { useFileText } from './useFileText';
+import { useFileText } from '../useFileText';
 
 /** Lists of a bundle by what they are called, in the order of their weight. */
 const lists = [

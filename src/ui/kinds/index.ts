@@ -16,6 +16,7 @@ import { selfCheck } from './selfCheck';
 import { soak } from './soak';
 import { streamsCarried } from './streamsCarried';
 import { throughput } from './throughput';
+import { verification } from './verification';
 import type { KindView } from './kind';
 
 /** How each kind is shown: one without a line here does not compile. */
@@ -30,6 +31,7 @@ export const kindViews: { readonly [Kind in TrialKind]: KindView<Kind> } = {
   throughput,
   'streams-carried': streamsCarried,
   copy,
+  verification,
   renditions,
   export: exporting,
   'pre-render': prerender,

@@ -13,6 +13,7 @@ import { Empty } from '../parts/Empty';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
 import { DayBudget } from './DayBudget';
+import { VerifyCopy } from './VerifyCopy';
 import type { CopiesPage } from '../pages';
 
 /** Copying cards: start a copy, see all of them, and what a shooting day takes. */
@@ -21,7 +22,8 @@ export function CopiesView({ page: initial, list }: { page: CopiesPage; list: Li
     initial,
     'GET /api/storage/copies',
     (event) =>
-      (event.type === 'trial-status' && event.kind === 'copy') || (event.type === 'volume' && event.finished),
+      (event.type === 'trial-status' && (event.kind === 'copy' || event.kind === 'verification')) ||
+      (event.type === 'volume' && event.finished),
   );
   return (
     <div className="flex max-w-6xl flex-col gap-5">
@@ -40,13 +42,14 @@ export function CopiesView({ page: initial, list }: { page: CopiesPage; list: Li
       ) : (
         <CopyForm page={page} />
       )}
+      {page.volumes.length > 0 && <VerifyCopy volumes={page.volumes} />}
       <TrialList
         list={list}
-        label="Copies"
-        figures={['copied']}
+        label="Copies and verifications"
+        figures={['copied', 'verified']}
         fileName="navvy-copies"
         empty={
-          <Empty title="No copy yet">
+          <Empty title="No copy or verification yet">
             Each copy is listed here: what went where, whether it reads back the same, and where the limit
             was.
           </Empty>

@@ -16,17 +16,20 @@ export function LiveStorageTrial({ trial }: { trial: StorageTrial }) {
   const progress = told ?? (trial.status === 'running' ? trial.progress : null);
   const curves = useLiveCurves(trial.id);
   const isCopy = trial.kind === 'copy';
+  const isVerification = trial.kind === 'verification';
   return (
     <LiveFrame
       trial={trial}
       now={headline(trial, progress)}
-      noun={isCopy ? 'copy' : 'trial'}
+      noun={isCopy ? 'copy' : isVerification ? 'verification' : 'trial'}
       pauses={isCopy}
       share={progress?.share ?? 0}
       stopping={
         isCopy
           ? 'A pause or a kill keeps the files that are whole; the one in progress starts again. The rig is free for trials while a copy is paused.'
-          : ''
+          : isVerification
+            ? 'A pause or a kill keeps what was found of the files that were read; the one in progress starts again.'
+            : ''
       }
     >
       <FigureRow>
@@ -47,6 +50,8 @@ function headline({ kind }: Pick<StorageTrial, 'kind'>, progress: StorageProgres
   switch (kind) {
     case 'copy':
       return `${progress.phase === 'verifying' ? 'Verifying' : 'Copying'} file ${of}: ${progress.note}`;
+    case 'verification':
+      return `Verifying file ${of}: ${progress.note}`;
     case 'streams-carried':
       return `Step ${count(progress.step + 1)} of at most ${count(progress.steps)}`;
     case 'throughput':

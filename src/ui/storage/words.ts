@@ -1,5 +1,10 @@
 import { quantity, size } from '@/core/format';
-import { streamsSentence, copySentence, throughputSentence } from '@/core/sentences/storage';
+import {
+  streamsSentence,
+  copySentence,
+  throughputSentence,
+  verificationSentence,
+} from '@/core/sentences/storage';
 import type { StorageKind } from '@/core/kinds/kinds';
 import { hasUnderWay, type ThroughputTest } from '@/core/kinds/throughput';
 import { mostUnderWay } from '@/core/storage/underWay';
@@ -35,6 +40,8 @@ export function settingsWords(settings: StorageSettings): string {
     }
     case 'streams-carried':
       return `Streams carried, ${quantity(settings.seconds, 's')} for each number, up to ${settings.mostStreams}`;
+    case 'verification':
+      return `Verification of ${settings.folder || 'all of it'} against ${settings.list.name}`;
     case 'copy':
       return `Copy to ${settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and ')}${settings.verify ? ', verified' : ', not verified'}`;
   }
@@ -50,6 +57,8 @@ export function storageAnswer(trial: TrialListRow<StorageKind>): string | null {
       );
     case 'streams-carried':
       return trial.summary && streamsSentence(trial.summary);
+    case 'verification':
+      return trial.summary && verificationSentence(trial.summary);
     case 'copy':
       return trial.summary && copySentence(trial.summary, trial.settings.verify);
   }

@@ -64,6 +64,7 @@ export function pageOf<Kind extends TrialKind>(
     attempts: [],
     rig: { name: 'Slipway', imported: null },
     files: [],
+    checked: [],
     items: [],
     ...more,
   };

@@ -4,7 +4,7 @@ import { useEffect, useEffectEvent, useState } from 'react';
 import { count } from '@/core/format';
 import { rateLabel } from '@/core/time/rational';
 import type { ImportReport } from '@/server/timelines/timelines';
-import { useFileText } from '../exchange/useFileText';
+import { useFileText } from '../useFileText';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { SelectField } from '../parts/Select';
@@ -15,8 +15,14 @@ import { rateFrom, rateOptions } from './words';
 /** Most notes that are drawn; the rest is counted. */
 const mostNotes = 100;
 
-/** A timeline's file is read, what of it is kept and lost is told, and then it is imported. @param file one that is there already */
-export function ImportTimeline({ file: given = null }: { readonly file?: File | null }) {
+/** A timeline's file is read, what of it is kept and lost is told, and then it is imported. @param file one that is there already @param onDiscard when that is not wanted */
+export function ImportTimeline({
+  file: given = null,
+  onDiscard,
+}: {
+  readonly file?: File | null;
+  readonly onDiscard?: () => void;
+}) {
   const { busy, error, send } = useSend();
   const [rate, setRate] = useState('24/1');
   const [file, setFile] = useState(given);
@@ -35,6 +41,7 @@ export function ImportTimeline({ file: given = null }: { readonly file?: File | 
     if (text !== null) read();
   }, [text, rate]);
   const take = (next: File | null) => {
+    if (next === null) onDiscard?.();
     setReport(null);
     setChosen({});
     setFile(next);

@@ -9,7 +9,7 @@ export const dynamic = 'force-dynamic';
 
 export default function CopiesPage() {
   return page(
-    () => Promise.all([readCopiesPage(), readOwnList(['copy'])]),
+    () => Promise.all([readCopiesPage(), readOwnList(['copy', 'verification'])]),
     ([data, list]) => <CopiesView page={data} list={list} />,
   );
 }

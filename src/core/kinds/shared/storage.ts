@@ -9,9 +9,10 @@ import type { CopySettings } from '../copy';
 import type { Names, Words } from '../kind';
 import type { StreamsSettings } from '../streamsCarried';
 import type { ThroughputSettings } from '../throughput';
+import type { VerificationSettings } from '../verification';
 import type { RigConditions } from './conditions';
 
-export type StorageSettings = ThroughputSettings | StreamsSettings | CopySettings;
+export type StorageSettings = ThroughputSettings | StreamsSettings | CopySettings | VerificationSettings;
 
 /** How far a storage trial is. */
 export interface StorageProgress {

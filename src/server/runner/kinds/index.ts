@@ -17,6 +17,7 @@ import { selfCheck } from './selfCheck';
 import { soak } from './soak';
 import { streamsCarried } from './streamsCarried';
 import { throughput } from './throughput';
+import { verification } from './verification';
 
 /** How each kind is taken to its end: a kind without a line here does not compile. */
 export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
@@ -30,6 +31,7 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   throughput,
   'streams-carried': streamsCarried,
   copy,
+  verification,
   renditions,
   export: exporting,
   'pre-render': prerender,

@@ -79,7 +79,7 @@ function storagePossible({ trial }: TrialPage<StorageKind>): Possible {
 }
 
 /** A kind that measures a volume, by what it shows of its summary. */
-export function volumeView<Kind extends Exclude<StorageKind, 'copy'>>(
+export function volumeView<Kind extends Exclude<StorageKind, 'copy' | 'verification'>>(
   Figures: ComponentType<{ trial: TrialRow<Kind>; summary: NonNullable<TrialRow<Kind>['summary']> }>,
 ): KindView<Kind> {
   const view: KindView<StorageKind> = {

@@ -4,7 +4,7 @@ import { disturbingLoad } from '@/core/rig/disturbance';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import type { StorageTrial } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { saveCopyFile } from '@/db/queries/storageRecords';
+import { saveCheckedFile, saveCopyFile } from '@/db/queries/storageRecords';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
 import { removeTestFiles } from '@/engine/storage/testFile';
@@ -46,6 +46,9 @@ export async function performStorage(
         break;
       case 'copied':
         run.save(() => saveCopyFile(run.trialId, message.file));
+        break;
+      case 'checked':
+        run.save(() => saveCheckedFile(run.trialId, message.file));
         break;
       case 'progress': {
         const told = message.progress;

@@ -12,11 +12,20 @@ export interface HashedFile {
   readonly hashedAt: Date;
 }
 
+/** A folder with the hashes of what is in it and of its names. The path is empty for the folder that the list is of. */
+export interface HashedFolder {
+  readonly path: string;
+  readonly content: string;
+  readonly structure: string;
+}
+
 export interface HashList {
   readonly createdAt: Date;
   readonly host: string;
   readonly toolVersion: string;
   readonly files: readonly HashedFile[];
+  /** Hashed by xxHash64; none where they were not worked out. */
+  readonly folders?: readonly HashedFolder[];
 }
 
 const namespace = 'urn:ASC:MHL:v2.0';
@@ -34,8 +43,16 @@ function xmlTime(time: Date): string {
   return time.toISOString().replace(/\.\d+Z$/, 'Z');
 }
 
+/** Name of the tool in lists that are written here. */
+export const listTool = 'Navvy';
+
 /** A manifest of the Media Hash List, version 2.0, for files that were transferred. */
-export function hashListXml({ createdAt, host, toolVersion, files }: HashList): string {
+export function hashListXml({ createdAt, host, toolVersion, files, folders = [] }: HashList): string {
+  const both = ({ content, structure }: HashedFolder) => ({
+    content: { xxh64: { '@action': 'original', '@hashdate': xmlTime(createdAt), '#text': content } },
+    structure: { xxh64: { '@action': 'original', '@hashdate': xmlTime(createdAt), '#text': structure } },
+  });
+  const root = folders.find(({ path }) => path === '');
   return (
     head +
     builder.build({
@@ -45,14 +62,21 @@ export function hashListXml({ createdAt, host, toolVersion, files }: HashList): 
         creatorinfo: {
           creationdate: xmlTime(createdAt),
           hostname: host,
-          tool: { '@version': toolVersion, '#text': 'Navvy' },
+          tool: { '@version': toolVersion, '#text': listTool },
         },
-        processinfo: { process: 'transfer', ignore: { pattern: ['ascmhl', 'ascmhl/'] } },
+        processinfo: {
+          process: 'transfer',
+          ...(root ? { roothash: both(root) } : {}),
+          ignore: { pattern: ['ascmhl', 'ascmhl/'] },
+        },
         hashes: {
           hash: files.map(({ path, bytes, modifiedAt, xxh64, hashedAt }) => ({
             path: { '@size': String(bytes), '@lastmodificationdate': xmlTime(modifiedAt), '#text': path },
             xxh64: { '@action': 'original', '@hashdate': xmlTime(hashedAt), '#text': xxh64 },
           })),
+          directoryhash: folders
+            .filter(({ path }) => path !== '')
+            .map((folder) => ({ path: folder.path, ...both(folder) })),
         },
       },
     })
@@ -87,25 +111,6 @@ const parser = new XMLParser({
   parseTagValue: false,
   isArray: (name) => name === 'hash' || name === 'hashlist',
 });
-
-/**
- * Paths and hashes of a manifest.
- * @throws SyntaxError when the text is no hash list
- */
-export function readHashList(xml: string): { path: string; bytes: number; xxh64: string | null }[] {
-  const document = parser.parse(xml) as {
-    hashlist?: {
-      hashes?: { hash?: { path: { '#text': string; '@size'?: string }; xxh64?: { '#text': string } }[] };
-    }[];
-  };
-  const list = document.hashlist?.[0];
-  if (!list) throw new SyntaxError('This is no media hash list: its first element is not hashlist.');
-  return (list.hashes?.hash ?? []).map(({ path, xxh64 }) => ({
-    path: path['#text'],
-    bytes: Number(path['@size']),
-    xxh64: xxh64?.['#text'] ?? null,
-  }));
-}
 
 /**
  * Entries of a chain file.
