@@ -1,6 +1,6 @@
 'use client';
 import { Dialog } from 'radix-ui';
-import { useEffect, useEffectEvent, useMemo, useRef, useState, type ReactNode } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { incomingKind, tellingCharacters, type IncomingKind } from '@/core/formats/sniff';
 import { useCommands } from '../keys/commands';
 import { ImportTimeline } from '../timeline/ImportTimeline';
@@ -50,11 +50,11 @@ export function DropFiles() {
   const [over, setOver] = useState(false);
   const [dropped, setDropped] = useState<readonly Dropped[]>([]);
   const [leftOut, setLeftOut] = useState(0);
-  const takeFiles = useEffectEvent((list: FileList | null | undefined) => {
+  const takeFiles = useCallback((list: FileList | null | undefined) => {
     const files = [...(list ?? [])];
     setLeftOut(Math.max(0, files.length - mostDropped));
     void told(files).then((next) => setDropped((before) => [...before, ...next]));
-  });
+  }, []);
   useEffect(() => {
     let leaving: ReturnType<typeof setTimeout> | undefined;
     // A place of its own for files, such as an upload, has taken the event already.
@@ -79,7 +79,7 @@ export function DropFiles() {
       window.removeEventListener('dragover', onOver);
       window.removeEventListener('drop', onDrop);
     };
-  }, []);
+  }, [takeFiles]);
   const input = useRef<HTMLInputElement>(null);
   useCommands(
     useMemo(
@@ -165,7 +165,7 @@ function Taken({ file, kind, onDiscard }: Dropped & { readonly onDiscard: () => 
     case 'bundle':
       return <ImportBundle file={file} onStored={() => undefined} onDiscard={onDiscard} />;
     case 'hash-list':
-      return <VerifyList source={{ file }} onDiscard={onDiscard} />;
+      return <VerifyList source={{ file }} onDone={onDiscard} />;
     case 'unreadable':
       return (
         <Alert>

@@ -37,7 +37,10 @@ export function ImportLook({ file, onDiscard }: { readonly file: File; readonly 
     if (made) setStored(made.name);
   };
   return (
-    <section aria-label={`Look ${file.name}`} className="flex flex-col gap-2 text-sm">
+    <section
+      aria-label={`Look ${file.name}`}
+      className="flex flex-col gap-2 border-l-4 border-signal pl-3 text-sm"
+    >
       <FormError message={problem ?? error?.message} />
       {told && (
         <p role="status">

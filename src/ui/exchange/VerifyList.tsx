@@ -24,17 +24,12 @@ interface Sent {
 const keyOf = ({ volumeId, folder }: { readonly volumeId: string; readonly folder: string }) =>
   `${volumeId} ${folder}`;
 
-/** A hash list is read, what is in it is told, and a folder is held against it. @param onDiscard when it is not wanted */
-export function VerifyList({
-  source,
-  onDiscard,
-}: {
-  readonly source: ListSource;
-  readonly onDiscard: () => void;
-}) {
+/** A hash list is read, what is in it is told, and a folder is held against it. @param onDone when its verification was started, or is not wanted */
+export function VerifyList({ source, onDone }: { readonly source: ListSource; readonly onDone: () => void }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const text = useFileText('file' in source ? source.file : null);
+  const { file, volumeId, path } = { file: null, volumeId: undefined, path: undefined, ...source };
+  const text = useFileText(file);
   const [report, setReport] = useState<HashListReport | null>(null);
   const [place, setPlace] = useState('');
   const read = useEffectEvent(async (sent: Sent) => {
@@ -44,9 +39,9 @@ export function VerifyList({
     setPlace(told.places[0] ? keyOf(told.places[0]) : '');
   });
   const body = useMemo((): Sent | null => {
-    if (!('file' in source)) return source;
-    return text === null ? null : { name: source.file.name, text };
-  }, [source, text]);
+    if (file === null) return { volumeId, path };
+    return text === null ? null : { name: file.name, text };
+  }, [file, volumeId, path, text]);
   useEffect(() => {
     if (body !== null) void read(body);
   }, [body]);
@@ -58,9 +53,11 @@ export function VerifyList({
     const made = await send('POST /api/trials', {
       body: { kind: 'verification', volumeId: chosen.volumeId, folder: chosen.folder, listId: kept.id },
     });
-    if (made) router.push(`/storage/trials/${made.id}`);
+    if (!made) return;
+    router.push(`/storage/trials/${made.id}`);
+    onDone();
   };
-  const name = 'file' in source ? source.file.name : source.path;
+  const name = file?.name ?? path;
   return (
     <section
       aria-label={`Hash list ${name}`}
@@ -119,7 +116,7 @@ export function VerifyList({
             Verify
           </Button>
         )}
-        <Button disabled={busy} onClick={onDiscard}>
+        <Button disabled={busy} onClick={onDone}>
           Discard
         </Button>
       </div>

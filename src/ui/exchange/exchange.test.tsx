@@ -54,12 +54,22 @@ test('files are told by what they are, each with its own way in; what is none of
   expect(dialog.textContent).toContain('Hash list: card.md5');
   expect(dialog.textContent).toContain('Look: evening.cube');
   expect(within(dialog).getByRole('alert').textContent).toContain('notes.txt is none of the files');
-  expect(requests).toEqual([
-    expect.objectContaining({
-      path: '/api/hash-lists',
-      body: expect.objectContaining({ store: false }) as object,
-    }),
-  ]);
+  const reading = {
+    path: '/api/hash-lists',
+    body: expect.objectContaining({ store: false }) as object,
+  };
+  expect(requests).toEqual([expect.objectContaining(reading)]);
+  // A folder gives no text; what was read before is not read again.
+  const folder = Object.assign(fileOf('clips', ''), {
+    slice: () => ({ text: () => Promise.reject(new Error('a folder')) }),
+  });
+  await drop(folder);
+  expect(screen.getByRole('dialog', { name: 'Import 4 files' }).textContent).toContain(
+    'clips cannot be read. A folder of media comes in as a volume',
+  );
+  expect(requests).toHaveLength(1);
+  await drop(...Array.from({ length: 22 }, (_, at) => fileOf(`notes ${at}.txt`, 'late')));
+  expect(dialog.textContent).toContain('20 files are taken at once. 2 more were left out');
 });
 
 test('an event that another place took already, or that holds no files, is left alone', async () => {
@@ -80,7 +90,8 @@ test('a hash list says what is in it and where that lies; it is kept and verifie
         ? { id: 'made' }
         : undefined,
   );
-  await show(<VerifyList source={{ file: list }} onDiscard={() => undefined} />);
+  let done = 0;
+  await show(<VerifyList source={{ file: list }} onDone={() => done++} />);
   await settle();
   expect(screen.getByRole('status').textContent).toMatch(
     /^card\.md5 \(checksums\): 1\s200 files; hashes: md5\. Nothing is stored yet\.$/,
@@ -95,19 +106,19 @@ test('a hash list says what is in it and where that lies; it is kept and verifie
     ['/api/hash-lists', expect.objectContaining({ store: true, name: 'card.md5' })],
     ['/api/trials', { kind: 'verification', volumeId: 'v2', folder: '', listId: 'kept' }],
   ]);
-  expect(pushed).toEqual(['/storage/trials/made']);
+  expect([pushed, done]).toEqual([['/storage/trials/made'], 1]);
 });
 
 test('a list that nothing here belongs to says what to do; one that cannot be read says where', async () => {
   server(({ path }) => (path === '/api/hash-lists' ? { ...report, places: [] } : undefined));
-  await show(<VerifyList source={{ file: list }} onDiscard={() => undefined} />);
+  await show(<VerifyList source={{ file: list }} onDone={() => undefined} />);
   await settle();
   expect(read()).toContain('No volume here has any of its files.');
   expect(screen.queryByRole('button', { name: 'Verify' })).toBeNull();
   server(({ path }) =>
     path === '/api/hash-lists' ? new Refusal('card.mhl cannot be read. Line 3: it is cut off.') : undefined,
   );
-  await show(<VerifyList source={{ volumeId: 'v1', path: 'cards/card.mhl' }} onDiscard={() => undefined} />);
+  await show(<VerifyList source={{ volumeId: 'v1', path: 'cards/card.mhl' }} onDone={() => undefined} />);
   await settle();
   expect(screen.getByRole('alert').textContent).toContain('Line 3: it is cut off.');
 });

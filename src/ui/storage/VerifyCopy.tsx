@@ -84,7 +84,7 @@ export function VerifyCopy({ volumes }: { readonly volumes: CopiesPage['volumes'
         <VerifyList
           key={'file' in source ? `${source.file.name} ${source.file.lastModified}` : source.path}
           source={source}
-          onDiscard={() => setSource(null)}
+          onDone={() => setSource(null)}
         />
       )}
     </section>

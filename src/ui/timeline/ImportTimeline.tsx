@@ -15,7 +15,7 @@ import { rateFrom, rateOptions } from './words';
 /** Most notes that are drawn; the rest is counted. */
 const mostNotes = 100;
 
-/** A timeline's file is read, what of it is kept and lost is told, and then it is imported. @param file one that is there already @param onDiscard when that is not wanted */
+/** A timeline's file is read, what of it is kept and lost is told, and then it is imported. @param file one that is there already @param onDiscard when that is not wanted, or is left for the timeline */
 export function ImportTimeline({
   file: given = null,
   onDiscard,
@@ -85,7 +85,12 @@ export function ImportTimeline({
           ) : (
             <p>
               {report.name} is imported. As it came it is kept as a version.{' '}
-              <Link prefetch={false} href={`/timelines/${report.id}`} className="underline">
+              <Link
+                prefetch={false}
+                href={`/timelines/${report.id}`}
+                onClick={onDiscard}
+                className="underline"
+              >
                 Open it
               </Link>
             </p>
