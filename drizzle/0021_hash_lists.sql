@@ -8,8 +8,8 @@ CREATE TABLE "hash_lists" (
 CREATE TABLE "checked_files" (
 	"trial_id" text NOT NULL,
 	"path" text NOT NULL,
-	"bytes" bigint NOT NULL,
-	"modified_ms" bigint NOT NULL,
+	"bytes" bigint,
+	"modified_ms" bigint,
 	"outcome" text NOT NULL,
 	"hash" text,
 	"hashed_ms" bigint NOT NULL,

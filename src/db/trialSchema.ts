@@ -203,8 +203,8 @@ export const checkedFiles = pgTable(
   {
     trialId: ofTrial(),
     path: text('path').notNull(),
-    bytes: bigint('bytes', { mode: 'number' }).notNull(),
-    modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
+    bytes: bigint('bytes', { mode: 'number' }),
+    modifiedMs: bigint('modified_ms', { mode: 'number' }),
     outcome: text('outcome').$type<CheckedFile['outcome']>().notNull(),
     hash: text('hash'),
     hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),

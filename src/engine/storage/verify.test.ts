@@ -138,6 +138,7 @@ test('what changed, is missing, lies elsewhere, is new or cannot be read is told
   );
   expect(of('A001/clips/wall 02.mov').problem).toBe('The same content lies at sorted/tide.mov.');
   expect(of('A001/empty.txt').problem).toBe('It has 3 bytes; the list has 0.');
+  expect(of('A001/index.xml')).toMatchObject({ bytes: 8, modifiedMs: null, hash: null });
   expect(result).toMatchObject({ same: 0, changed: 2, missing: 1, moved: 1, extra: 1, leftOut: 1 });
   expect(result.folders.same).toBe(0);
 });

@@ -377,12 +377,12 @@ const isAsThen = (had: CheckedFile, { bytes, modifiedMs }: SourceFile) =>
   had.bytes === bytes && had.modifiedMs === modifiedMs;
 
 function rowOf(listed: ListedFile, file: SourceFile | null, computed: FileHashes = new Map()) {
-  const shown = listed.hashes.find(({ name }) => computed.has(name)) ?? listed.hashes[0];
+  const shown = listed.hashes.find(({ name }) => computed.has(name));
   return {
     path: listed.path,
-    bytes: file?.bytes ?? listed.bytes ?? 0,
-    modifiedMs: file?.modifiedMs ?? 0,
-    hash: shown ? `${shown.name} ${computed.get(shown.name) ?? ''}`.trim() : null,
+    bytes: file?.bytes ?? listed.bytes,
+    modifiedMs: file?.modifiedMs ?? null,
+    hash: shown ? `${shown.name} ${computed.get(shown.name)}` : null,
     hashedMs: Date.now(),
   };
 }

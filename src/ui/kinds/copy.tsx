@@ -13,6 +13,7 @@ export const copy: KindView<'copy'> = {
         page={page}
         title={status === 'paused' ? 'This copy is paused' : undefined}
         further=" Files that are whole stay where they are; half-written ones were removed."
+        decides={false}
       >
         <CopyFigures result={summary} settings={settings} files={page.files} />
       </StorageResult>

@@ -13,6 +13,7 @@ export const verification: KindView<'verification'> = {
         page={page}
         title={status === 'paused' ? 'This verification is paused' : undefined}
         further=" Nothing was written."
+        decides={false}
       >
         <VerificationFigures result={summary} settings={settings} files={page.checked} />
       </StorageResult>
@@ -29,6 +30,7 @@ export const verification: KindView<'verification'> = {
             folder: settings.folder,
             listId: settings.list.id,
           },
+    inSeries: false,
     record: 'Files',
     goes: 'The record of this verification is removed. The files and their hash list stay.',
     home: '/storage/copies',

@@ -1,6 +1,6 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
-import { clockTime, count, dateTime, megabytesPerSecond, size } from '@/core/format';
+import { clockTime, count, dateTime, megabytesPerSecond, none, size } from '@/core/format';
 import type { VerificationSettings } from '@/core/kinds/verification';
 import type { CheckedFile } from '@/core/storage/copiedFile';
 import { stageRate } from '@/core/storage/copyRates';
@@ -41,10 +41,19 @@ const columns = [
   }),
   column.accessor('bytes', {
     header: 'Size',
-    meta: { figures: true, text: (file) => String(file.bytes) },
-    cell: ({ getValue }) => size(getValue()),
+    meta: { figures: true, text: (file) => String(file.bytes ?? '') },
+    cell: ({ row: { original } }) => (original.bytes === null ? none : size(original.bytes)),
   }),
-  column.accessor((file) => file.hash ?? '', { id: 'hash', header: 'Hash', meta: { figures: true } }),
+  column.accessor((file) => file.hash ?? '', {
+    id: 'hash',
+    header: 'Hash',
+    meta: { text: (file) => file.hash ?? '' },
+    cell: ({ getValue }) => (
+      <span className="figure block w-56 text-xs">
+        <MiddleName name={getValue()} tail={12} />
+      </span>
+    ),
+  }),
 ] as ColumnDef<CheckedFile, never>[];
 
 /** What a folder came to against its list: what is wrong first, then every file. */

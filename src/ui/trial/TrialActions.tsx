@@ -19,6 +19,8 @@ export interface Possible {
   readonly noun?: string;
   /** The same again, as it is asked for; null where it cannot be. */
   readonly again?: Readonly<Record<string, unknown>> | null;
+  /** Repeats of it say more than one does. */
+  readonly inSeries?: boolean;
   /** It stopped before its end and can go on. */
   readonly goesOn?: boolean;
   /** What is recorded, as its download is called. */
@@ -36,6 +38,7 @@ export function TrialActions({
   page: { trial, rig },
   noun = 'trial',
   again = null,
+  inSeries = true,
   goesOn = false,
   record,
   goes,
@@ -80,7 +83,7 @@ export function TrialActions({
             <RotateCcw aria-hidden className="size-4" />
             {failed ? 'Try again' : 'Repeat'}
           </Button>
-          <RepeatSeries trialId={id} />
+          {inSeries && <RepeatSeries trialId={id} />}
           {isSoakable(kind) && <SoakForm work={{ kind, ...again }} />}
         </>
       )}

@@ -44,11 +44,14 @@ export function StorageResult({
   page,
   title,
   further,
+  decides = true,
   children,
 }: {
   page: TrialPage<StorageKind>;
   title?: string | undefined;
   further?: string;
+  /** Somebody may decide by its figures of speed. */
+  decides?: boolean;
   children: ReactNode;
 }) {
   return (
@@ -56,6 +59,7 @@ export function StorageResult({
       page={page}
       answer={storageAnswer(page.trial)}
       title={title}
+      decides={decides}
       {...(further === undefined ? {} : { further })}
     >
       {children}
