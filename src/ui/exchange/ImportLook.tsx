@@ -1,20 +1,14 @@
 'use client';
 import { useMemo, useState } from 'react';
 import { count } from '@/core/format';
-import { CubeError, parseCube } from '@/core/formats/cube';
+import { CubeError, parseCube, type Cube } from '@/core/formats/cube';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { useSend } from '../useSend';
 import { useFileText } from '../useFileText';
 
-interface Told {
-  readonly dimensions: 1 | 3;
-  readonly size: number;
-  readonly title: string | null;
-}
-
 /** What is in a look's text, or why it cannot be read. */
-function toldOf(text: string, name: string): { readonly told: Told } | { readonly problem: string } {
+function toldOf(text: string, name: string): { readonly told: Cube } | { readonly problem: string } {
   try {
     return { told: parseCube(text) };
   } catch (failure) {
@@ -45,6 +39,7 @@ export function ImportLook({ file, onDiscard }: { readonly file: File; readonly 
       {told && (
         <p role="status">
           <span className="font-semibold">{stored ?? told.title ?? file.name}</span>:{' '}
+          {told.shaper && `curves of ${count(told.shaper.size)} points, then `}
           {told.dimensions === 3
             ? `a grid of ${count(told.size)} points each way`
             : `curves of ${count(told.size)} points`}

@@ -136,6 +136,10 @@ test('a look is read in the browser and sent only when it is wanted', async () =
   await press('Import');
   expect(screen.getByRole('status').textContent).toContain('It is imported');
   expect(requests).toHaveLength(1);
+  const shaped = `LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n0 0 0\n1 1 1\n${'0 0 0\n'.repeat(8)}`;
+  await show(<ImportLook file={fileOf('shaped.cube', shaped)} onDiscard={() => undefined} />);
+  await settle();
+  expect(read()).toContain('curves of 2 points, then a grid of 2 points each way. Nothing is stored yet.');
   await show(<ImportLook file={fileOf('cut.cube', 'LUT_1D_SIZE 2\n0 0 0\n')} onDiscard={() => undefined} />);
   await settle();
   expect(screen.getByRole('alert').textContent).toContain('cut.cube cannot be read. ');
