@@ -143,6 +143,21 @@ test('a copy is verified later against the list beside it, and against one that 
   const files = page.getByRole('table', { name: 'Files of this verification' });
   await expect(files.getByRole('row').nth(1)).toContainText('changed');
   await expect(files.getByRole('row').filter({ hasText: 'clips/c.mov' })).toContainText('not in the list');
+
+  // The card has what the copy had. Its reader takes its time: the verification is paused, and goes on.
+  await page.goto('/rig');
+  await drop(page, 'card.mhl', await readFile(join(target, listPath!), 'utf8'));
+  await dropped
+    .getByLabel('Folder to verify')
+    .selectOption({ label: 'Card C001 (simulated), all of it: 2 of 2 files looked for are there' });
+  await dropped.getByRole('button', { name: 'Verify' }).click();
+  await expect(page.getByRole('heading', { name: /Verifying file 2 of 2: clips\/b\.mov/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(page.getByRole('heading', { name: 'This verification is paused' })).toBeVisible();
+  await page.getByRole('button', { name: 'Continue' }).click();
+  await expect(page.getByTestId('answer')).toContainText(
+    /^All 2 files, 330\.0\sMB in all, are what the list has\./,
+  );
 });
 
 test('what is dropped is read and told first: look, timeline, what is none of them', async ({ page }) => {

@@ -176,7 +176,7 @@ test('what has ended is refused in words', async () => {
     message: 'This trial has already ended.',
   });
   await expect(pauseTrial('none')).rejects.toMatchObject({ status: 404 });
-  await expect(pauseTrial(id)).rejects.toThrow('Only copies and renditions can be paused.');
+  await expect(pauseTrial(id)).rejects.toThrow('Only copies, verifications and renditions can be paused.');
   await expect(resumeTrial(id)).rejects.toThrow('nothing left to do');
   await expect(controlTrial(id, 'hasOwnProperty')).rejects.toThrow('cancel, pause, resume');
 });

@@ -260,7 +260,7 @@ export const refusals = {
     ({ from, end }: Of<'from' | 'end'>) => `The run would begin at slot ${from}, but ends at ${end}.`,
   ],
   'trial-ended': [409, 'This trial has already ended.'],
-  'not-pausable': [409, 'Only copies and renditions can be paused.'],
+  'not-pausable': [409, 'Only copies, verifications and renditions can be paused.'],
   'not-running': [409, 'It does not run.'],
   'nothing-left': [409, 'It has nothing left to do.'],
   'no-such-control': [404, ({ controls }: Of<'controls'>) => `A trial can be told to ${controls}.`],

@@ -22,7 +22,7 @@ export function LiveStorageTrial({ trial }: { trial: StorageTrial }) {
       trial={trial}
       now={headline(trial, progress)}
       noun={isCopy ? 'copy' : isVerification ? 'verification' : 'trial'}
-      pauses={isCopy}
+      pauses={isCopy || isVerification}
       share={progress?.share ?? 0}
       stopping={
         isCopy
@@ -34,8 +34,8 @@ export function LiveStorageTrial({ trial }: { trial: StorageTrial }) {
     >
       <FigureRow>
         <Figure name="Reading">{megabytesPerSecond(progress?.readRate ?? null)}</Figure>
-        <Figure name="Writing">{megabytesPerSecond(progress?.writeRate ?? null)}</Figure>
-        <Figure name="Moved">{size(progress?.bytes ?? 0)}</Figure>
+        {!isVerification && <Figure name="Writing">{megabytesPerSecond(progress?.writeRate ?? null)}</Figure>}
+        <Figure name={isVerification ? 'Read' : 'Moved'}>{size(progress?.bytes ?? 0)}</Figure>
         <Figure name="Done">{percent(progress?.share ?? 0, 0)}</Figure>
         <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
       </FigureRow>

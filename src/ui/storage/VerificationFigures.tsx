@@ -35,7 +35,9 @@ const columns = [
         <span className={original.outcome === 'same' ? '' : 'text-signal-text'}>
           {outcomeWords[original.outcome]}
         </span>
-        {original.problem && <span className="block text-xs break-all text-muted">{original.problem}</span>}
+        {original.problem && (
+          <span className="block text-xs wrap-anywhere text-muted">{original.problem}</span>
+        )}
       </>
     ),
   }),
