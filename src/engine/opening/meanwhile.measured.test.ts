@@ -1,7 +1,11 @@
 import { join } from 'node:path';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
+import type { PacketTable } from '@/core/media/packetTable';
 import { causeBit } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
+import type { StorageModel } from '@/core/storage/model';
+import { Pacer, pacerState, pacerStateBytes } from '@/core/storage/pacer';
+import type { Rational } from '@/core/time/rational';
 import { smallIntra } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
 import { richMedia, writeTestMedia } from '../testing/testMedia';
@@ -31,17 +35,37 @@ test('thumbnails and sound peaks of all clips are drawn for as long as they play
   expect(cores(run)).toBeGreaterThan(cores(alone));
 });
 
+/** Slots whose bytes a stand-in brings too late by its own arithmetic, read one behind the other from the time of the first. */
+function lateByModel(
+  model: StorageModel,
+  { size, slot }: Pick<PacketTable, 'size' | 'slot'>,
+  rate: Rational,
+): number {
+  const addressBytes = size.reduce((sum, bytes) => sum + bytes, 0);
+  const state = new ArrayBuffer(pacerStateBytes(model.drives, 1, addressBytes));
+  const pacer = new Pacer(model, pacerState(state, model.drives, 1));
+  let [now, address, late] = [0, 0, 0];
+  size.forEach((bytes, row) => {
+    now = Math.max(now, pacer.admit({ stream: 0, address, bytes, write: false }, now));
+    address += bytes;
+    if (now > ((slot[row]! + 1) * rate.den * 1e6) / rate.num) late++;
+  });
+  return late;
+}
+
 test('they share a stand-in’s link with what plays: a clip that it carries alone then drops, for reading', async () => {
   const path = await smallClip(smallIntra);
   const { packets, format } = await probeClip(path);
   const needs = dataRate(bytesPerSlot(packets), format.rate).meanBitsPerSecond / 8e6;
   const standIn = steadyModel(needs * 1.3);
   const settings = { processing: false } as const;
-  const alone = await runTrial(path, { settings, standIn });
+  // What else a machine does may hold a run up, and never the stand-in's arithmetic.
+  expect(lateByModel(standIn, packets, format.rate)).toBe(0);
+  expect(lateByModel(steadyModel(needs * 0.9), packets, format.rate)).toBeGreaterThan(100);
   const shared = await runTrial(path, { settings: { ...settings, meanwhile: 'previews' }, standIn });
-  expect([alone.end.kind, shared.end.kind]).toEqual(['done', 'done']);
+  expect(shared.end.kind).toBe('done');
   const { summary } = analyse(shared, settings);
-  expect(summary.dropped).toBeGreaterThan(analyse(alone, settings).summary.dropped + 20);
+  expect(summary.dropped).toBeGreaterThan(20);
   const byRead = Object.entries(summary.attribution!.countByCharge)
     .filter(([charge]) => (Number(charge) & causeBit.read) !== 0)
     .reduce((sum, [, drops]) => sum + drops, 0);
