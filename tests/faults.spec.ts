@@ -32,6 +32,19 @@ async function addCard(page: Page, name: string, folder: string): Promise<Locato
 
 test.beforeEach(async ({ page }) => ensureVolume(page));
 
+/** A card with a copy of a clip of which frames are damaged. */
+async function addWornCard(page: Page, name: string, file: string, frames: readonly number[]) {
+  const folder = join(home, 'media', name);
+  await rm(folder, { recursive: true, force: true });
+  await mkdir(folder, { recursive: true });
+  const path = join(folder, file);
+  await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
+  await writeOver(path, frames);
+  const card = await addCard(page, name, folder);
+  await expect(card.getByRole('link', { name: '1 clip' })).toBeVisible();
+  return { card, path };
+}
+
 test('a trial process that is killed is an outcome, and the next trial runs', async ({ page }) => {
   const id = await startTrial(page, clip);
   process.kill(await untilSlotsSaved(id), 'SIGKILL');
@@ -57,14 +70,7 @@ test('a trial process that hangs is ended by the watchdog', async ({ page }) => 
 test('a failing card: what cannot be decoded drops by itself, is named with its places, and Media warns of it', async ({
   page,
 }) => {
-  const folder = join(home, 'media', 'failing-card');
-  await rm(folder, { recursive: true, force: true });
-  await mkdir(folder, { recursive: true });
-  const path = join(folder, 'FAILING_0003.mov');
-  await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
-  await writeOver(path, [7, 20, 21]);
-  const card = await addCard(page, 'Failing card', folder);
-  await expect(card.getByRole('link', { name: '1 clip' })).toBeVisible();
+  const { card, path } = await addWornCard(page, 'Failing card', 'FAILING_0003.mov', [7, 20, 21]);
 
   // Every frame is tried, however late on a slow machine.
   await chooseTrial(page, 'FAILING_0003', 'Quarter');
@@ -125,18 +131,9 @@ test('a failing card: what cannot be decoded drops by itself, is named with its 
 });
 
 test('slots whose frames cannot be decoded are charged to their media', async ({ page }) => {
-  const folder = join(home, 'media', 'worn-card');
-  await rm(folder, { recursive: true, force: true });
-  await mkdir(folder, { recursive: true });
-  const path = join(folder, 'WORN_0003.mov');
-  await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
   // Every second frame: a slow machine gives some slots up before it comes to their frames, and not all.
-  await writeOver(
-    path,
-    Array.from({ length: 24 }, (_, at) => 2 * at + 1),
-  );
-  const card = await addCard(page, 'Worn card', folder);
-  await expect(card.getByRole('link', { name: '1 clip' })).toBeVisible();
+  const frames = Array.from({ length: 24 }, (_, at) => 2 * at + 1);
+  await addWornCard(page, 'Worn card', 'WORN_0003.mov', frames);
   const id = await startTrial(page, 'WORN_0003', 'Quarter');
   await expect(page.getByTestId('answer')).toContainText(/the media could not be decoded for \d+/);
   await expect(

@@ -1,3 +1,4 @@
+import { isSame, type Hash, type HashName } from '../formats/hashLists/hashes';
 import type { CheckedFile } from './copiedFile';
 
 /** What holding a folder against a hash list came to. */
@@ -30,3 +31,22 @@ export interface VerificationResult {
 /** Counts what files came to. */
 export const countOf = (files: readonly CheckedFile[], outcome: CheckedFile['outcome']): number =>
   files.reduce((sum, file) => sum + (file.outcome === outcome ? 1 : 0), 0);
+
+/** What was computed of a file, each in small letters. */
+export type FileHashes = ReadonlyMap<HashName, string>;
+
+/** What a file comes to against its hashes in a list: all must come out the same. */
+export function verdictOf(
+  hashes: readonly Hash[],
+  computed: FileHashes,
+): Pick<CheckedFile, 'outcome' | 'problem'> {
+  if (hashes.length === 0)
+    return { outcome: 'unproved', problem: 'The list has no hash of it that can be computed here.' };
+  const wrong = hashes.filter((hash) => !isSame(hash, computed.get(hash.name) ?? ''));
+  return wrong.length === 0
+    ? { outcome: 'same', problem: null }
+    : {
+        outcome: 'changed',
+        problem: `Its ${wrong.map(({ name, value }) => `${name} is ${computed.get(name)}; the list has ${value}`).join('; its ')}.`,
+      };
+}

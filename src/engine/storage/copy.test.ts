@@ -8,7 +8,6 @@ import {
   stat,
   symlink,
   truncate,
-  utimes,
   writeFile,
 } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
@@ -17,28 +16,18 @@ import { readHashes } from '@/core/formats/hashLists/read';
 import { c4Id, readChain } from '@/core/formats/hashLists/write';
 import { copyLimit } from '@/core/storage/copyRates';
 import type { CopyResult, StorageSpec, VolumeAccess } from './spec';
-import { namesIn, newFolder, runStorage, steadyModel } from '../testing/testStorage';
+import {
+  cardContents,
+  cardShot,
+  namesIn,
+  newFolder,
+  runStorage,
+  steadyModel,
+  testCard,
+} from '../testing/testStorage';
 import type { CopiedFile } from '@/core/storage/copiedFile';
 
 const mebi = 2 ** 20;
-const shot = new Date('2026-11-24T07:12:40Z');
-const contents: Record<string, Buffer> = {
-  'A001/clips/wall 01.mov': Buffer.alloc(9 * mebi + 123, 'wall'),
-  'A001/clips/wall 02.mov': Buffer.alloc(4 * mebi, 'tide'),
-  'A001/index.xml': Buffer.from('<index/>'),
-  'A001/empty.txt': Buffer.alloc(0),
-};
-
-/** A card with a few files, of known times. */
-async function card(): Promise<string> {
-  const folder = await newFolder('card');
-  for (const [path, content] of Object.entries(contents)) {
-    await mkdir(dirname(join(folder, path)), { recursive: true });
-    await writeFile(join(folder, path), content);
-    await utimes(join(folder, path), shot, shot);
-  }
-  return folder;
-}
 
 type CopySpec = Extract<StorageSpec, { kind: 'copy' }>;
 
@@ -65,7 +54,7 @@ const listsIn = async (folder: string) =>
   (await readdir(join(folder, 'ascmhl'))).filter((name) => name.endsWith('.mhl')).sort();
 
 test('a card is copied to two places, byte for byte, with times, hashes and a hash list at each', async () => {
-  const source = await card();
+  const source = await testCard();
   await symlink('/etc/hostname', join(source, 'A001/way-out'));
   const [one, two] = [join(await newFolder('one'), 'cards/A001'), join(await newFolder('two'), 'A001')];
   const run = await runStorage(copySpec(source, [one, two]));
@@ -77,19 +66,19 @@ test('a card is copied to two places, byte for byte, with times, hashes and a ha
     conflicts: 0,
     damaged: 0,
     leftOut: 1,
-    bytes: Object.values(contents).reduce((sum, { length }) => sum + length, 0),
+    bytes: Object.values(cardContents).reduce((sum, { length }) => sum + length, 0),
   });
   const hasher = await xxhash();
   const hashOf = (content: Buffer) => hasher.h64Raw(content).toString(16).padStart(16, '0');
   for (const target of [one, two]) {
-    for (const [path, content] of Object.entries(contents)) {
+    for (const [path, content] of Object.entries(cardContents)) {
       expect((await readFile(join(target, path))).equals(content)).toBe(true);
-      expect((await stat(join(target, path))).mtime).toEqual(shot);
+      expect((await stat(join(target, path))).mtime).toEqual(cardShot);
     }
     const [name] = await listsIn(target);
     const xml = await readFile(join(target, 'ascmhl', name!), 'utf8');
     expect(readHashes(xml, name!).files).toEqual(
-      Object.entries(contents)
+      Object.entries(cardContents)
         .sort()
         .map(([path, content]) => ({
           path,
@@ -117,7 +106,7 @@ test('small files are checked on a stand-in for what they hold, not for whole bl
 });
 
 test('copied again, what is there is compared and left; the hash lists go on in their chain', async () => {
-  const source = await card();
+  const source = await testCard();
   const target = await newFolder('target');
   await runStorage(copySpec(source, [target]));
   const before = await stat(join(target, 'A001/clips/wall 01.mov'));
@@ -133,7 +122,7 @@ test('copied again, what is there is compared and left; the hash lists go on in 
 });
 
 test('hash lists are written in the copy or not at all: by a link nothing is begun', async () => {
-  const source = await card();
+  const source = await testCard();
   const outside = await newFolder('outside');
   for (const place of ['ascmhl', 'ascmhl/ascmhl_chain.xml']) {
     const target = await newFolder('target');
@@ -151,7 +140,7 @@ test('hash lists are written in the copy or not at all: by a link nothing is beg
 });
 
 test('a chain that cannot be read is kept under another name, and the copy is whole', async () => {
-  const source = await card();
+  const source = await testCard();
   const target = await newFolder('target');
   await runStorage(copySpec(source, [target]));
   for (const damaged of [
@@ -175,7 +164,7 @@ test('a chain that cannot be read is kept under another name, and the copy is wh
 });
 
 test('nothing is overwritten: another size is refused before the start, other content is left and named', async () => {
-  const source = await card();
+  const source = await testCard();
   const target = await newFolder('target');
   await mkdir(join(target, 'A001'));
   await writeFile(join(target, 'A001/index.xml'), 'someone else’s, longer');
@@ -199,7 +188,7 @@ test('nothing is overwritten: another size is refused before the start, other co
 });
 
 test('a paused copy keeps what is whole, leaves nothing half-written, and goes on after it', async () => {
-  const source = await card();
+  const source = await testCard();
   const target = await newFolder('target');
   const slow: VolumeAccess = { path: source, standIn: steadyModel(8) };
   const first = await runStorage(copySpec(source, [target], { source: slow }), ({ step, phase }, host) => {
@@ -220,12 +209,12 @@ test('a paused copy keeps what is whole, leaves nothing half-written, and goes o
 });
 
 test('a file that was finished and has gone since is copied anew', async () => {
-  const source = await card();
+  const source = await testCard();
   const target = await newFolder('target');
   const gone: CopiedFile = {
     path: 'A001/index.xml',
     bytes: 8,
-    modifiedMs: shot.getTime(),
+    modifiedMs: cardShot.getTime(),
     outcome: 'copied',
     xxh64: '0',
     hashedMs: 0,
@@ -248,7 +237,7 @@ test.each([
   ],
   ['more of it', 'A001/clips/wall 02.mov', 1, (path: string) => appendFile(path, 'x')],
 ])('a copy that differs when read back is named as damaged: %s', async (_, name, itsStep, spoil) => {
-  const source = await card();
+  const source = await testCard();
   const target = await newFolder('target');
   let spoiled = false;
   const run = await runStorage(
@@ -299,7 +288,7 @@ test.each([
 ])(
   '%s ends the copy with the file and what to do, and leaves nothing half-written',
   async (_, change, message) => {
-    const source = await card();
+    const source = await testCard();
     const target = await newFolder('target');
     const { end } = await runStorage(copySpec(source, [target], change(source, target)));
     expect(end).toMatchObject({ kind: 'failed', message: expect.stringMatching(message) as string });
@@ -318,14 +307,14 @@ test('a card that is pulled, or a destination that goes away, is named', async (
       await rename(folder, `${folder}-pulled`);
     };
   };
-  const source = await card();
+  const source = await testCard();
   const first = await newFolder('target');
   const cardGone = await runStorage(copySpec(source, [first], { source: slow(source) }), pull(source));
   expect(cardGone.end).toMatchObject({
     kind: 'failed',
     message: expect.stringMatching(/wall 0\d\.mov is not there/) as string,
   });
-  const again = await card();
+  const again = await testCard();
   const target = await newFolder('target');
   const targetGone = await runStorage(
     copySpec(again, [target], { destinations: [slow(target)] }),
@@ -339,7 +328,7 @@ test('a card that is pulled, or a destination that goes away, is named', async (
 });
 
 test('a link in the destination does not lead the copy elsewhere', async () => {
-  const source = await card();
+  const source = await testCard();
   const [target, outside] = [await newFolder('target'), await newFolder('outside')];
   await mkdir(join(target, 'A001'));
   await symlink(outside, join(target, 'A001/clips'));

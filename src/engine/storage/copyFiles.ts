@@ -1,7 +1,8 @@
 import { lstat, readdir, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { fileError } from '../errors';
-import { chainName, listFolder } from './hashLists';
+import { listFolder } from '@/core/formats/hashLists/write';
+import { chainName } from './hashLists';
 
 /** A file that a copy takes, with its path below the source folder. */
 export interface SourceFile {

@@ -8,7 +8,7 @@ import { EngineError, errorCode, fileError } from '../errors';
 import { alignedBuffer } from '../media/coldFile';
 import { settle } from '../settle';
 import { listFiles, partialPath, removePartials, type SourceFile } from './copyFiles';
-import { openCold } from './openCold';
+import { openCold, readCold } from './openCold';
 import { assertOwnLists, writeHashList, type WrittenList } from './hashLists';
 import type { CopyResult, FromStorage, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
@@ -298,25 +298,22 @@ export class CopyRun {
     { gate, base }: Side,
     sides: number,
   ): Promise<string> {
-    const reader = await openCold(path);
     const hash = this.requireHasher().create64();
-    const buffer = this.buffers[0];
-    try {
-      for (let at = 0; ;) {
-        this.assertGoing();
-        const begun = monotonicUs();
-        const expected = Math.min(buffer.length, Math.max(0, expectedBytes - at));
-        const read = () => reader.read(buffer, 0, buffer.length, at).then(({ bytesRead }) => bytesRead);
-        const bytes = await (gate && expected > 0 ? gate.pace(0, base + at, expected, false, read) : read());
-        hash.update(buffer.subarray(0, bytes));
-        this.noteWork('verify', bytes, begun);
-        if (this.spec.verify) this.units.verify += bytes / sides;
-        at += bytes;
-        if (bytes < buffer.length) break; // reading past the cache cannot go on within a page
-      }
-    } finally {
-      await reader.close();
-    }
+    await readCold(
+      path,
+      {
+        buffer: this.buffers[0],
+        gate,
+        address: base,
+        bytes: expectedBytes,
+        assertGoing: () => this.assertGoing(),
+      },
+      (part, begun) => {
+        hash.update(part);
+        this.noteWork('verify', part.length, begun);
+        if (this.spec.verify) this.units.verify += part.length / sides;
+      },
+    );
     return hash.digest().toString(16).padStart(16, '0');
   }
 

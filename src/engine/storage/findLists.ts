@@ -1,5 +1,6 @@
 import { lstat, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { listFolder } from '@/core/formats/hashLists/write';
 
 /** A hash list that lies on a volume. */
 export interface FoundList {
@@ -39,6 +40,6 @@ export async function findLists(folder: string): Promise<FoundList[]> {
 /** The folder that a list is of, by where it lies: lists of one form lie in a folder of their own. */
 export function folderOfList(path: string): string {
   const parts = path.split('/').slice(0, -1);
-  if (parts.at(-1) === 'ascmhl') parts.pop();
+  if (parts.at(-1) === listFolder) parts.pop();
   return parts.join('/');
 }

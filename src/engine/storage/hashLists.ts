@@ -6,19 +6,19 @@ import {
   c4Id,
   chainXml,
   hashListXml,
+  listFolder,
   readChain,
   type ChainEntry,
   type HashedFile,
   type HashedFolder,
 } from '@/core/formats/hashLists/write';
-import { hashedFolders, treeOf } from '@/core/formats/hashLists/folders';
+import { folderHashes, treeOf } from '@/core/formats/hashLists/folders';
 import { greatest } from '@/core/stats/extremes';
 import { EngineError, errorCode } from '../errors';
 import { hashOfParts } from './hashers';
 import { HeldFolder, openInPlace } from '../inPlace';
 
-/** Folder of a copy that its hash lists lie in, and the file that tells their order (ASC MHL). */
-export const listFolder = 'ascmhl';
+/** The file that tells the order of a folder's hash lists (ASC MHL). */
 export const chainName = 'ascmhl_chain.xml';
 
 /** @throws EngineError when the hash lists of a folder would be written somewhere else, by a link */
@@ -96,7 +96,8 @@ export async function writeHashList(
 /** Every folder of some files with its own hashes. */
 async function foldersOf(files: readonly HashedFile[]): Promise<readonly HashedFolder[]> {
   const hashOf = await hashOfParts(['xxh64']);
-  return hashedFolders(treeOf(files.map(({ path, xxh64 }) => [path, xxh64])), 'xxh64', hashOf);
+  const tree = treeOf(files.map(({ path, xxh64 }) => [path, xxh64]));
+  return [...folderHashes(tree, 'xxh64', hashOf)].flatMap(([path, own]) => (own ? { path, ...own } : []));
 }
 
 async function chainFor(

@@ -11,31 +11,16 @@ import {
   utimes,
   writeFile,
 } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { hashNames, isHash, type HashName } from '@/core/formats/hashLists/hashes';
 import { readHashes } from '@/core/formats/hashLists/read';
 import type { CheckedFile } from '@/core/storage/copiedFile';
 import type { VerificationResult } from '@/core/storage/heldAgainst';
-import { newFolder, runStorage, steadyModel } from '../testing/testStorage';
+import { cardContents, newFolder, runStorage, steadyModel, testCard } from '../testing/testStorage';
 import { hasher } from './hashers';
 import type { StorageSpec } from './spec';
 
 const mebi = 2 ** 20;
-const contents: Record<string, Buffer> = {
-  'A001/clips/wall 01.mov': Buffer.alloc(9 * mebi + 123, 'wall'),
-  'A001/clips/wall 02.mov': Buffer.alloc(4 * mebi, 'tide'),
-  'A001/index.xml': Buffer.from('<index/>'),
-  'A001/empty.txt': Buffer.alloc(0),
-};
-
-async function card(): Promise<string> {
-  const folder = await newFolder('card');
-  for (const [path, content] of Object.entries(contents)) {
-    await mkdir(dirname(join(folder, path)), { recursive: true });
-    await writeFile(join(folder, path), content);
-  }
-  return folder;
-}
 
 type Verification = Extract<StorageSpec, { kind: 'verification' }>;
 
@@ -78,7 +63,7 @@ const listBy = (program: string, folder: string) =>
   });
 
 async function copied(): Promise<{ folder: string; list: string; name: string }> {
-  const source = await card();
+  const source = await testCard();
   const target = join(await newFolder('copy'), 'A001');
   const { end } = await runStorage({
     kind: 'copy',
@@ -105,7 +90,7 @@ test('a copy is what its own list has, its folders too, and so are the same byte
     extra: 0,
     unproved: 0,
     folders: { same: 3, changed: 0, unproved: 0 },
-    bytes: Object.values(contents).reduce((sum, { length }) => sum + length, 0),
+    bytes: Object.values(cardContents).reduce((sum, { length }) => sum + length, 0),
   });
   expect(first.result.work.read.bytes).toBe(first.result.bytes);
   const moved = await newFolder('moved');
@@ -116,7 +101,7 @@ test('a copy is what its own list has, its folders too, and so are the same byte
 test('what changed, is missing, lies elsewhere, is new or cannot be read is told, each by its name', async () => {
   const { folder, list, name } = await copied();
   const at = (path: string) => join(folder, path);
-  const wall = Buffer.from(contents['A001/clips/wall 01.mov']!);
+  const wall = Buffer.from(cardContents['A001/clips/wall 01.mov']!);
   wall[5 * mebi] = wall[5 * mebi]! ^ 1;
   await writeFile(at('A001/clips/wall 01.mov'), wall);
   await mkdir(at('sorted'));
@@ -193,7 +178,7 @@ test.each([
   ['sha256sum', 'SHA256SUMS', 'sha256'],
   ['sha512sum --tag', 'list.sha512', 'sha512'],
 ])('a list by %s is taken, and names one byte that is another', async (program, name, kind) => {
-  const folder = await card();
+  const folder = await testCard();
   const text = listBy(program, folder);
   await writeFile(join(folder, name), text);
   const whole = await verified(verificationSpec(folder, text, name));
@@ -254,7 +239,7 @@ test('what the list leaves out by a pattern is no extra file', async () => {
 });
 
 test('a verification that is paused keeps what was the same, and goes on after it', async () => {
-  const folder = await card();
+  const folder = await testCard();
   const text = listBy('md5sum', folder);
   const slow = { path: folder, standIn: steadyModel(8) };
   const paused = await verified(
@@ -278,7 +263,7 @@ test('a verification that is paused keeps what was the same, and goes on after i
 });
 
 test('a folder that is not there ends with the reason; a simulated volume takes its own time', async () => {
-  const folder = await card();
+  const folder = await testCard();
   const text = listBy('md5sum', folder);
   const gone = await runStorage(verificationSpec(join(folder, 'never'), text, 'card.md5'));
   expect(gone.end).toMatchObject({

@@ -1,19 +1,19 @@
-import type { FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import ignore from 'ignore';
-import { folderAt, folderHashes, treeOf, type HashOf, type Tree } from '@/core/formats/hashLists/folders';
-import { isSame, writings, type Hash, type HashName } from '@/core/formats/hashLists/hashes';
+import { folderHashes, treeOf, type FolderHashes } from '@/core/formats/hashLists/folders';
+import { isSame, type HashName } from '@/core/formats/hashLists/hashes';
 import type { ListedFile, ListedFolder } from '@/core/formats/hashLists/read';
-import { listTool } from '@/core/formats/hashLists/write';
+import { listFolder, listTool } from '@/core/formats/hashLists/write';
 import type { CheckedFile } from '@/core/storage/copiedFile';
-import { countOf, type VerificationResult } from '@/core/storage/heldAgainst';
+import { countOf, verdictOf, type FileHashes, type VerificationResult } from '@/core/storage/heldAgainst';
 import { PhasedTimeLeft } from '@/core/tasks/phasedTimeLeft';
 import { monotonicUs } from '../clock';
 import { EngineError, fileError } from '../errors';
 import { alignedBuffer } from '../media/coldFile';
 import { listFiles, type SourceFile } from './copyFiles';
 import { hasher, hashOfParts, type Hasher } from './hashers';
-import { openCold } from './openCold';
+import { Missing } from './missing';
+import { readCold } from './openCold';
 import type { FromStorage, StorageSpec } from './spec';
 import { StandInGate } from './standIn';
 
@@ -27,8 +27,6 @@ const asOne = (path: string) => path.normalize('NFC');
 
 /** Thrown to leave a file under way when the verification is paused or cancelled. */
 class Stopped extends Error {}
-
-type FileHashes = ReadonlyMap<HashName, string>;
 
 /** Holds a folder against a hash list: reads past the system's cache what the list names, hashes it, and looks for what is not in it. */
 export class VerifyRun {
@@ -143,7 +141,7 @@ export class VerifyRun {
         ...new Set([...hashes.map(({ name }) => name), ...this.folderNames]),
       ]);
       this.hashes.set(file.path, computed);
-      this.keep({ ...rowOf(listed, file, computed), ...verdict(hashes, computed) });
+      this.keep({ ...rowOf(listed, file, computed), ...verdictOf(hashes, computed) });
     } catch (error) {
       if (error instanceof Stopped) return;
       // One that cannot be read says nothing of the others.
@@ -160,31 +158,27 @@ export class VerifyRun {
     const hashers = new Map<HashName, Hasher>();
     for (const name of names) hashers.set(name, await hasher(name));
     if (names.length === 0) return new Map();
-    const reader: FileHandle = await openCold(join(this.spec.volume.path, path));
-    const { buffer, gate } = this;
-    try {
-      for (let at = 0; ;) {
-        if (this.stopping) throw new Stopped();
-        const begun = monotonicUs();
-        const expected = Math.min(buffer.length, Math.max(0, size - at));
-        const read = () => reader.read(buffer, 0, buffer.length, at).then(({ bytesRead }) => bytesRead);
-        const bytes = await (gate && expected > 0
-          ? gate.pace(0, this.base + at, expected, false, read)
-          : read());
+    await readCold(
+      join(this.spec.volume.path, path),
+      {
+        buffer: this.buffer,
+        gate: this.gate,
+        address: this.base,
+        bytes: size,
+        assertGoing: () => {
+          if (this.stopping) throw new Stopped();
+        },
+      },
+      (part, begun) => {
         const hashing = monotonicUs();
-        const part = buffer.subarray(0, bytes);
         for (const one of hashers.values()) one.update(part);
-        this.work.read.bytes += bytes;
+        this.work.read.bytes += part.length;
         this.work.read.us += hashing - begun;
-        this.work.hash.bytes += bytes;
+        this.work.hash.bytes += part.length;
         this.work.hash.us += monotonicUs() - hashing;
-        at += bytes;
-        this.reached = this.base + at;
-        if (bytes < buffer.length) break; // reading past the cache cannot go on within a page
-      }
-    } finally {
-      await reader.close();
-    }
+        this.reached += part.length;
+      },
+    );
     return new Map([...hashers].map(([name, one]) => [name, one.digest()]));
   }
 
@@ -234,13 +228,13 @@ export class VerifyRun {
   private async checkFolders(): Promise<VerificationResult['folders']> {
     const { by, folders } = this.spec.list;
     const hashOf = await hashOfParts(this.folderNames);
-    const trees = new Map(
-      this.folderNames.map((name) => [
-        name,
-        treeOf([...this.hashes].map(([path, found]) => [path, found.get(name) ?? null])),
-      ]),
+    const now = new Map(
+      this.folderNames.map((name) => {
+        const tree = treeOf([...this.hashes].map(([path, found]) => [path, found.get(name) ?? null]));
+        return [name, folderHashes(tree, name, hashOf)];
+      }),
     );
-    const verdicts = folders.map((folder) => folderVerdict(folder, trees, hashOf));
+    const verdicts = folders.map((folder) => folderVerdict(folder, now));
     const isOurWay =
       by?.startsWith(`${listTool} `) === true ||
       verdicts.some(({ verdict: one, entries }) => one === 'same' && entries > 1);
@@ -301,77 +295,24 @@ interface FolderVerdict {
 
 function folderVerdict(
   { path, content, structure }: ListedFolder,
-  trees: ReadonlyMap<HashName, Tree>,
-  hashOf: HashOf,
+  now: ReadonlyMap<HashName, ReadonlyMap<string, FolderHashes | null>>,
 ): FolderVerdict {
   let entries = 0;
   const came = [
     ...content.map((hash) => ({ hash, of: 'content' as const })),
     ...structure.map((hash) => ({ hash, of: 'structure' as const })),
   ].map(({ hash, of }) => {
-    const tree = folderAt(trees.get(hash.name) as Tree, path);
-    const found = tree && folderHashes(tree, hash.name, hashOf);
-    entries = tree ? tree.files.size + tree.folders.size : 0;
-    return found ? isSame(hash, found[of]) : null;
+    const found = now.get(hash.name)?.get(path);
+    if (!found) return null;
+    ({ entries } = found);
+    return isSame(hash, found[of]);
   });
   if (came.length === 0 || came.includes(null)) return { verdict: 'unproved', entries };
   return { verdict: came.includes(false) ? 'changed' : 'same', entries };
 }
 
-/** Files that are not where their list has them, found by what is in them. */
-class Missing {
-  private readonly rows: ReadonlyMap<string, number>;
-  /** By each of their hashes as it may be written. */
-  private readonly byHash = new Map<string, Set<ListedFile>>();
-  /** Kinds of hashes by the size of the files that have them; null: the list does not say. */
-  private readonly kinds = new Map<number | null, Set<HashName>>();
-
-  constructor(checked: readonly CheckedFile[], files: readonly ListedFile[]) {
-    this.rows = new Map(
-      checked.flatMap(({ path, outcome }, index) => (outcome === 'missing' ? [[path, index]] : [])),
-    );
-    for (const file of files)
-      if (this.rows.has(file.path))
-        for (const hash of file.hashes) {
-          addTo(this.kinds, file.bytes, hash.name);
-          for (const value of writings(hash)) addTo(this.byHash, `${hash.name} ${value}`, file);
-        }
-  }
-
-  /** Where the row of one stands among those that were checked. */
-  rowOf({ path }: ListedFile): number {
-    return this.rows.get(path) as number;
-  }
-
-  /** Kinds of hashes that tell whether a file of a size is one of them. */
-  hashesFor(bytes: number): readonly HashName[] {
-    return [...(this.kinds.get(bytes) ?? []), ...(this.kinds.get(null) ?? [])];
-  }
-
-  /** One that has these hashes; it is missing no more. Null where none has. */
-  takeSame(bytes: number, computed: FileHashes): ListedFile | null {
-    for (const [name, value] of computed)
-      for (const file of this.byHash.get(`${name} ${value}`) ?? [])
-        if (
-          (file.bytes === null || file.bytes === bytes) &&
-          verdict(file.hashes, computed).outcome === 'same'
-        ) {
-          for (const hash of file.hashes)
-            for (const written of writings(hash)) this.byHash.get(`${hash.name} ${written}`)?.delete(file);
-          return file;
-        }
-    return null;
-  }
-}
-
-function addTo<Key, Value>(map: Map<Key, Set<Value>>, key: Key, value: Value): void {
-  const had = map.get(key);
-  if (had) had.add(value);
-  else map.set(key, new Set([value]));
-}
-
 /** Hash lists and their chain are no part of what they list. */
-const isOfLists = (path: string) => path.split('/').includes('ascmhl');
+const isOfLists = (path: string) => path.split('/').includes(listFolder);
 
 const isAsThen = (had: CheckedFile, { bytes, modifiedMs }: SourceFile) =>
   had.bytes === bytes && had.modifiedMs === modifiedMs;
@@ -385,17 +326,4 @@ function rowOf(listed: ListedFile, file: SourceFile | null, computed: FileHashes
     hash: shown ? `${shown.name} ${computed.get(shown.name)}` : null,
     hashedMs: Date.now(),
   };
-}
-
-/** Every hash that the list has must come out the same. */
-function verdict(hashes: readonly Hash[], computed: FileHashes): Pick<CheckedFile, 'outcome' | 'problem'> {
-  if (hashes.length === 0)
-    return { outcome: 'unproved', problem: 'The list has no hash of it that can be computed here.' };
-  const wrong = hashes.filter((hash) => !isSame(hash, computed.get(hash.name) ?? ''));
-  return wrong.length === 0
-    ? { outcome: 'same', problem: null }
-    : {
-        outcome: 'changed',
-        problem: `Its ${wrong.map(({ name, value }) => `${name} is ${computed.get(name)}; the list has ${value}`).join('; its ')}.`,
-      };
 }

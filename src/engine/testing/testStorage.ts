@@ -1,5 +1,5 @@
-import { mkdir, readdir } from 'node:fs/promises';
-import { join } from 'node:path';
+import { mkdir, readdir, utimes, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
 import type { StorageModel } from '@/core/storage/model';
@@ -74,6 +74,27 @@ export async function namesIn(folder: string): Promise<string[]> {
 }
 
 const mebi = 2 ** 20;
+
+/** What the test card holds. */
+export const cardContents: Readonly<Record<string, Buffer>> = {
+  'A001/clips/wall 01.mov': Buffer.alloc(9 * mebi + 123, 'wall'),
+  'A001/clips/wall 02.mov': Buffer.alloc(4 * mebi, 'tide'),
+  'A001/index.xml': Buffer.from('<index/>'),
+  'A001/empty.txt': Buffer.alloc(0),
+};
+/** When all of it was shot. */
+export const cardShot = new Date('2026-11-24T07:12:40Z');
+
+/** A card with a few files, of known times. */
+export async function testCard(): Promise<string> {
+  const folder = await newFolder('card');
+  for (const [path, content] of Object.entries(cardContents)) {
+    await mkdir(dirname(join(folder, path)), { recursive: true });
+    await writeFile(join(folder, path), content);
+    await utimes(join(folder, path), cardShot, cardShot);
+  }
+  return folder;
+}
 
 const shortTest: ThroughputSettings = {
   kind: 'throughput',

@@ -1,13 +1,14 @@
 'use client';
 import { useRouter } from 'next/navigation';
 import { useEffect, useEffectEvent, useMemo, useState } from 'react';
-import { count, dateTime, size } from '@/core/format';
+import { count, size } from '@/core/format';
 import { plainName } from '@/core/simulated';
 import type { HashListReport } from '@/server/library/hashLists';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { SelectField } from '../parts/Select';
 import { useSend } from '../useSend';
+import { listOrigin } from './listOrigin';
 import { useFileText } from '../useFileText';
 
 /** A hash list: a file of this computer, or one that lies on a volume. */
@@ -75,11 +76,8 @@ export function VerifyList({ source, onDone }: { readonly source: ListSource; re
             <span className="font-semibold">{report.name}</span> ({report.form}): {count(report.files)}{' '}
             {report.files === 1 ? 'file' : 'files'}
             {report.bytes !== null && `, ${size(report.bytes)}`}
-            {report.by && `, written by ${report.by}`}
-            {report.createdAt &&
-              !Number.isNaN(Date.parse(report.createdAt)) &&
-              `, ${dateTime(report.createdAt)}`}
-            ; hashes: {report.hashes.join(', ') || 'none that can be computed here'}. Nothing is stored yet.
+            {listOrigin(report)}; hashes: {report.hashes.join(', ') || 'none that can be computed here'}.
+            Nothing is stored yet.
           </p>
           {report.notes.length > 0 && (
             <ul className="max-h-40 list-disc overflow-y-auto pl-4 text-xs">

@@ -1,10 +1,11 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
-import { clockTime, count, dateTime, megabytesPerSecond, none, size } from '@/core/format';
+import { clockTime, count, megabytesPerSecond, none, size } from '@/core/format';
 import type { VerificationSettings } from '@/core/kinds/verification';
 import type { CheckedFile } from '@/core/storage/copiedFile';
 import { stageRate } from '@/core/storage/copyRates';
 import type { VerificationResult } from '@/core/storage/heldAgainst';
+import { listOrigin } from '../exchange/listOrigin';
 import { Empty } from '../parts/Empty';
 import { Figure, FigureRow } from '../parts/Figure';
 import { MiddleName } from '../parts/MiddleName';
@@ -93,9 +94,7 @@ export function VerificationFigures({
       )}
       <p className="text-sm text-muted">
         The list {list.name} ({list.form}) names {count(list.files)} files
-        {list.by && `, written by ${list.by}`}
-        {list.createdAt && !Number.isNaN(Date.parse(list.createdAt)) && `, ${dateTime(list.createdAt)}`}.
-        {result && folderWords(result)}
+        {listOrigin(list)}.{result && folderWords(result)}
       </p>
       {result !== null && result.leftOut > 0 && (
         <p className="text-sm text-signal-text">

@@ -43,6 +43,9 @@ function xmlTime(time: Date): string {
   return time.toISOString().replace(/\.\d+Z$/, 'Z');
 }
 
+/** Folder beside what lists are of, in which they lie. */
+export const listFolder = 'ascmhl';
+
 /** Name of the tool in lists that are written here. */
 export const listTool = 'Navvy';
 
@@ -67,7 +70,7 @@ export function hashListXml({ createdAt, host, toolVersion, files, folders = [] 
         processinfo: {
           process: 'transfer',
           ...(root ? { roothash: both(root) } : {}),
-          ignore: { pattern: ['ascmhl', 'ascmhl/'] },
+          ignore: { pattern: [listFolder, `${listFolder}/`] },
         },
         hashes: {
           hash: files.map(({ path, bytes, modifiedAt, xxh64, hashedAt }) => ({
