@@ -35,6 +35,11 @@ function runningAddress(): string | null {
   }
 }
 
+async function addDemo(): Promise<void> {
+  const { generateDemoMedia, seedDemo } = await import('./seed');
+  await seedDemo(await generateDemoMedia());
+}
+
 async function start(withDemo: boolean): Promise<void> {
   const begun = Date.now();
   prepareHome();
@@ -62,11 +67,8 @@ async function start(withDemo: boolean): Promise<void> {
   try {
     process.env.NAVVY_DATABASE_URL = cluster.url;
     await migrateDatabase(cluster.url, paths.migrations);
-    if (withDemo) {
-      const { generateDemoMedia, seedDemo } = await import('./seed');
-      await seedDemo(await generateDemoMedia());
-    }
-    await buildApp();
+    // Side by side: what one leaves of the cores, the other takes.
+    await Promise.all([buildApp(), withDemo ? addDemo() : null]);
     services.push(startRunner(cluster));
     const { service, address } = await startServer(cluster.url, firstPort);
     services.push(service);

@@ -75,29 +75,39 @@ export async function seedDemo(media: string): Promise<void> {
   const reader = new MediaReader(join(paths.build, 'media.mjs'), 30_000);
   if (!(await getRig(rigId))) await saveRig(rigId, await readRigIdentity(), demoRigName);
   else if ((await getRig(rigId))?.name === 'This rig') await updateRig(rigId, { name: demoRigName });
-  for (const volume of demoVolumes) {
-    const { path, facts } = await inspectFolder(await fillFolder(media, volume));
-    const { id, name, kind, standIn, notes, price } = volume;
-    if (!(await getVolume(id)))
-      await addVolume({
-        id,
-        rigId,
-        name,
-        kind,
-        path,
-        facts,
-        demo: 1,
-        standIn,
-        notes,
-        price,
-        link: standIn?.link.label ?? '',
-        cacheBytes: standIn?.cache.bytes ?? 0,
-      });
-    await scanVolume(id, reader);
-  }
+  for (const volume of demoVolumes) await enterVolume(volume, media, rigId);
+  const [home, ...others] = demoVolumes;
+  if (home) await scanVolume(home.id, reader);
+  // The timeline and the brief are of the edit room's clips alone: the rest is read beside them.
+  const scanOthers = async () => {
+    for (const { id } of others) await scanVolume(id, reader);
+  };
+  const enterWork = async () => {
+    await seedTimeline();
+    await seedBrief();
+  };
+  await Promise.all([scanOthers(), enterWork()]);
   reader.stop();
-  await seedTimeline();
-  await seedBrief();
+}
+
+async function enterVolume(volume: DemoVolume, media: string, rigId: string): Promise<void> {
+  const { path, facts } = await inspectFolder(await fillFolder(media, volume));
+  const { id, name, kind, standIn, notes, price } = volume;
+  if (await getVolume(id)) return;
+  await addVolume({
+    id,
+    rigId,
+    name,
+    kind,
+    path,
+    facts,
+    demo: 1,
+    standIn,
+    notes,
+    price,
+    link: standIn?.link.label ?? '',
+    cacheBytes: standIn?.cache.bytes ?? 0,
+  });
 }
 
 /** A demo clip of the edit room's volume as timelines name it. @throws Error when it is not there */

@@ -64,7 +64,7 @@ export const demoClips: readonly DemoClip[] = [
       preset: 'ultrafast',
       crf: '19',
       'x265-params':
-        'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=16:no-sao=1:rd=1',
+        'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=32:merange=16:no-sao=1:rd=1:pools=none:frame-threads=1:no-wpp=1',
     },
     keyInterval: 25,
     bFrames: 2,
@@ -99,7 +99,11 @@ export const demoClips: readonly DemoClip[] = [
     picture: { ...fullHd, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 1 },
     pixelFormat: 'yuv420p',
     encoder: 'libx264',
-    encoderOptions: { preset: 'superfast', crf: '22', 'x264-params': 'log-level=error:scenecut=0' },
+    encoderOptions: {
+      preset: 'ultrafast',
+      crf: '22',
+      'x264-params': 'log-level=error:scenecut=0:cabac=1:deblock=0,0',
+    },
     keyInterval: 24,
     bFrames: 2,
     seed: 31,

@@ -41,32 +41,115 @@ const turn = 2 * Math.PI;
 const stonesPerWidth = 40;
 const coursesPerHeight = 36;
 
+/** The sine of an angle that changes along the columns plus one that changes along the rows. */
+class Wave {
+  private readonly sines: Float64Array;
+  private readonly cosines: Float64Array;
+
+  /** @param angle radians at a place from 0 to 1 along the width */
+  constructor(width: number, angle: (x: number) => number) {
+    const places = Float64Array.from({ length: width }, (_, column) => angle(column / width));
+    this.sines = places.map(Math.sin);
+    this.cosines = places.map(Math.cos);
+  }
+
+  /** Writes the sine of both at every column. @param angle the row's part, radians */
+  fillRow(row: Float64Array, angle: number): void {
+    const { sines, cosines } = this;
+    const [sine, cosine] = [Math.sin(angle), Math.cos(angle)];
+    for (let column = 0; column < row.length; column++)
+      row[column] = (sines[column] as number) * cosine + (cosines[column] as number) * sine;
+  }
+}
+
 /**
- * Luma (0 to 255) of the scenery at a place, both coordinates from 0 to 1.
- * Every pattern has a whole number of periods across the width, so that the
- * scene moves round without a seam.
- * @param grain from -0.5 to 0.5 times the texture's strength
+ * The scenery that all frames of a clip are drawn from, row by row: sky, salt marsh, tide and harbour wall.
+ * Every pattern has a whole number of periods across the width, so that the scene moves round without a seam.
  */
-function sceneryLuma(x: number, y: number, grain: number): number {
-  if (y < 0.38) return 150 + y * 90 + cloudAt(x, y) * 45 + grain * 0.35;
-  if (y < 0.52) return 92 + Math.sin(x * turn * 67 + Math.sin(y * 90) * 3) * 22 + grain;
-  if (y < 0.78) return 84 + Math.sin(y * 240 + Math.sin(x * turn * 5) * 2.4) * 48 * (y - 0.4) + grain;
-  const height = (y - 0.78) * coursesPerHeight;
-  const course = Math.floor(height);
-  const along = x * stonesPerWidth + (course % 2) * 0.5;
-  if (along % 1 < 0.05 || height % 1 < 0.12) return 38;
-  return 96 + (((Math.floor(along) % stonesPerWidth) * 37 + course * 59) % 46) + grain * 1.4;
-}
+class Scenery {
+  private readonly cloudEdge: Wave;
+  private readonly cloudBody: Wave;
+  private readonly grass: Wave;
+  private readonly grassHue: Wave;
+  private readonly waves: Wave;
+  private readonly edges: Float64Array;
+  /** The row that was drawn last. */
+  readonly values: Float64Array;
+  /** How strongly the grain shows in it, 0 to 1.4. */
+  readonly grains: Float64Array;
 
-/** Both chroma values (0 to 255) of the scenery at a place. */
-function sceneryChroma(x: number, y: number): readonly [number, number] {
-  if (y < 0.38) return [140 - cloudAt(x, y) * 10, 120 + y * 14];
-  if (y < 0.52) return [112, 126 + Math.sin(x * turn * 2) * 6];
-  return y < 0.78 ? [142, 116] : [124, 132];
-}
+  constructor(private readonly width: number) {
+    this.cloudEdge = new Wave(width, (x) => x * turn * 3);
+    this.cloudBody = new Wave(width, (x) => x * turn);
+    this.grass = new Wave(width, (x) => x * turn * 67);
+    this.grassHue = new Wave(width, (x) => x * turn * 2);
+    this.waves = new Wave(width, (x) => Math.sin(x * turn * 5) * 2.4);
+    this.edges = new Float64Array(width);
+    this.values = new Float64Array(width);
+    this.grains = new Float64Array(width);
+  }
 
-function cloudAt(x: number, y: number): number {
-  return Math.max(0, Math.sin(x * turn * 3 + Math.sin(y * 40) * 2) * Math.sin(y * 17 + x * turn));
+  /** Draws `base` with as much of the pattern in `values` as `strength` says. */
+  private scale(base: number, strength: number): void {
+    const { values } = this;
+    for (let column = 0; column < values.length; column++)
+      values[column] = base + (values[column] as number) * strength;
+  }
+
+  /** Draws the clouds' thickness, 0 to 1. */
+  private clouds(y: number): void {
+    const { values, edges } = this;
+    this.cloudEdge.fillRow(edges, Math.sin(y * 40) * 2);
+    this.cloudBody.fillRow(values, y * 17);
+    for (let column = 0; column < values.length; column++) {
+      const thickness = (edges[column] as number) * (values[column] as number);
+      values[column] = thickness > 0 ? thickness : 0;
+    }
+  }
+
+  private wall(y: number): void {
+    const height = (y - 0.78) * coursesPerHeight;
+    const course = Math.floor(height);
+    for (let column = 0; column < this.width; column++) {
+      const along = (column / this.width) * stonesPerWidth + (course % 2) * 0.5;
+      const mortar = along % 1 < 0.05 || height % 1 < 0.12;
+      this.values[column] = mortar
+        ? 38
+        : 96 + (((Math.floor(along) % stonesPerWidth) * 37 + course * 59) % 46);
+      this.grains[column] = mortar ? 0 : 1.4;
+    }
+  }
+
+  /** Draws luma (0 to 255) and grain of the row at `y` (0 to 1). */
+  drawLuma(y: number): void {
+    this.grains.fill(y < 0.38 ? 0.35 : 1);
+    if (y < 0.38) {
+      this.clouds(y);
+      this.scale(150 + y * 90, 45);
+    } else if (y < 0.52) {
+      this.grass.fillRow(this.values, Math.sin(y * 90) * 3);
+      this.scale(92, 22);
+    } else if (y < 0.78) {
+      this.waves.fillRow(this.values, y * 240);
+      this.scale(84, 48 * (y - 0.4));
+    } else this.wall(y);
+  }
+
+  /** Draws the blue-difference values (0 to 255) of the row at `y` (0 to 1). */
+  drawBlueness(y: number): void {
+    if (y < 0.38) {
+      this.clouds(y);
+      this.scale(140, -10);
+    } else this.values.fill(y < 0.52 ? 112 : y < 0.78 ? 142 : 124);
+  }
+
+  /** Draws the red-difference values (0 to 255) of the row at `y` (0 to 1). */
+  drawRedness(y: number): void {
+    if (y >= 0.38 && y < 0.52) {
+      this.grassHue.fillRow(this.values, 0);
+      this.scale(126, 6);
+    } else this.values.fill(y < 0.38 ? 120 + y * 14 : y < 0.78 ? 116 : 132);
+  }
 }
 
 /** Samples of changing grain; a prime, so that rows do not line up. */
@@ -127,20 +210,27 @@ export class SceneryPainter {
   private paintScene(seed: number, texture: number): void {
     const random = seededRandom(seed);
     const [luma, blue, red] = this.scene;
-    const within = (value: number) => Math.min(235, Math.max(16, value)) * this.full;
-    for (let row = 0, at = 0; row < luma.height; row++) {
-      for (let column = 0; column < luma.width; column++, at++) {
-        luma.samples[at] = within(
-          sceneryLuma(column / luma.width, row / luma.height, (random() - 0.5) * texture),
-        );
+    const scenery = new Scenery(luma.width);
+    this.fillPlane(luma, scenery, (y) => {
+      scenery.drawLuma(y);
+      const { values, grains } = scenery;
+      for (let column = 0; column < values.length; column++)
+        values[column] = (values[column] as number) + (random() - 0.5) * texture * (grains[column] as number);
+    });
+    const chroma = new Scenery(blue.width);
+    this.fillPlane(blue, chroma, (y) => chroma.drawBlueness(y));
+    this.fillPlane(red, chroma, (y) => chroma.drawRedness(y));
+  }
+
+  /** @param draw draws the scenery's row at a place from 0 to 1 */
+  private fillPlane({ samples, width, height }: Plane, { values }: Scenery, draw: (y: number) => void): void {
+    for (let row = 0; row < height; row++) {
+      draw(row / height);
+      for (let column = 0; column < width; column++) {
+        const value = values[column] as number;
+        values[column] = (value < 16 ? 16 : value > 235 ? 235 : value) * this.full;
       }
-    }
-    for (let row = 0, at = 0; row < blue.height; row++) {
-      for (let column = 0; column < blue.width; column++, at++) {
-        const [blueness, redness] = sceneryChroma(column / blue.width, row / blue.height);
-        blue.samples[at] = within(blueness);
-        red.samples[at] = within(redness);
-      }
+      samples.set(values, row * width);
     }
   }
 

@@ -12,6 +12,9 @@ export interface ReadBy {
   readonly underWay?: number;
 }
 
+/** How a file is opened: `warm` through the cache, left alone and counted; `plain` the same where nobody asks what lay in it. */
+export type OpenWay = CacheWay | 'warm' | 'plain';
+
 /** How a file is opened for a run. */
 export const readWay = ({ warm, cache = 'past' }: ReadBy): CacheWay | 'warm' => (warm ? 'warm' : cache);
 

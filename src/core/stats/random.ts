@@ -16,9 +16,9 @@ export function randomAt(seed: number, index: number): number {
  * through an avalanche mix, public domain). The same seed gives the same row.
  */
 export function seededRandom(seed: number): () => number {
-  let state = seed >>> 0;
+  let state = seed | 0; // signed: whole numbers of 32 bits need no memory of their own
   return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
+    state = (state + 0x6d2b79f5) | 0;
     return mix32(state);
   };
 }

@@ -100,18 +100,15 @@ export async function greyAt(frame: Frame, width: number, height: number): Promi
 async function drawTile(strip: Frame, frame: Frame, left: number, height: number): Promise<void> {
   const tile = await scaledPicture(frame, tileWidth, height, AV_PIX_FMT_YUVJ420P);
   const planes = strip.data ?? [];
+  // Asked once: the binding makes a list of its own for every question.
+  const [tileStrides, stripStrides] = [tile.linesize, strip.linesize];
   (tile.data ?? []).slice(0, 3).forEach((from, index) => {
     const shift = index === 0 ? 0 : 1;
     const [lines, bytes] = [height >> shift, tileWidth >> shift];
-    for (let line = 0; line < lines; line++) {
-      const at = line * (tile.linesize[index] ?? bytes);
-      from.copy(
-        planes[index] ?? Buffer.alloc(0),
-        line * (strip.linesize[index] ?? 0) + (left >> shift),
-        at,
-        at + bytes,
-      );
-    }
+    const [tileStride, stripStride] = [tileStrides[index] ?? bytes, stripStrides[index] ?? 0];
+    const to = planes[index] ?? Buffer.alloc(0);
+    for (let line = 0; line < lines; line++)
+      from.copy(to, line * stripStride + (left >> shift), line * tileStride, line * tileStride + bytes);
   });
   tile.free();
 }

@@ -1,5 +1,5 @@
 import { dirname, join } from 'node:path';
-import { leastCold, type CacheWay, type ColdProof, type ColdWay } from '@/core/media/coldProof';
+import { leastCold, type ColdProof, type ColdWay, type OpenWay } from '@/core/media/coldProof';
 import type { TakeFile } from '@/core/media/takes';
 import { EngineError } from '../errors';
 import { ColdFile } from './coldFile';
@@ -27,7 +27,7 @@ export class ColdTake {
     path: string,
     parts: readonly TakeFile[],
     largestRead: number,
-    way: CacheWay | 'warm',
+    way: OpenWay,
   ): Promise<ColdTake> {
     const open: ColdFile[] = [];
     try {

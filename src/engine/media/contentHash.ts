@@ -9,7 +9,7 @@ export function contentHash(path: string): Promise<string> {
     const { size } = await handle.stat();
     const hash = createHash('sha256').update(String(size));
     for (const position of size > 2 * hashSpan ? [0, size - hashSpan] : [0]) {
-      const part = Buffer.alloc(position === 0 && size <= 2 * hashSpan ? size : hashSpan);
+      const part = Buffer.allocUnsafe(position === 0 && size <= 2 * hashSpan ? size : hashSpan);
       const { bytesRead } = await handle.read(part, 0, part.length, position);
       hash.update(part.subarray(0, bytesRead));
     }

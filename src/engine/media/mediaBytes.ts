@@ -1,4 +1,4 @@
-import type { CacheWay } from '@/core/media/coldProof';
+import type { OpenWay } from '@/core/media/coldProof';
 import type { PacketTable } from '@/core/media/packetTable';
 import { greatest } from '@/core/stats/extremes';
 import { ColdFile } from './coldFile';
@@ -11,7 +11,7 @@ export type MediaBytes = ColdFile | ColdSequence | ColdTake;
 
 /**
  * Opens a clip for reading what its packets name.
- * @param way past the system's cache where that works, through it and put out of it before, or warm: left alone and read through
+ * @param way past the system's cache where that works, through it and put out of it before, or warm: left alone and read through; plain: the same, and not counted
  * @throws EngineError when a file is missing or unreadable
  */
 export function openMedia(
@@ -20,7 +20,7 @@ export function openMedia(
     readonly setup: Pick<CodecSetup, 'sequence' | 'parts'>;
     readonly packets: PacketTable;
   },
-  way: CacheWay | 'warm',
+  way: OpenWay,
 ): Promise<MediaBytes> {
   const { path, setup, packets } = clip;
   const largest = greatest(packets.size, 0);

@@ -25,7 +25,7 @@ export async function plainReader(
   clip: Pick<ClipSource, 'path' | 'setup' | 'packets'>,
 ): Promise<BytesReader> {
   const { path } = clip;
-  if (hasFiles(clip.setup)) return openMedia(clip, 'warm');
+  if (hasFiles(clip.setup)) return openMedia(clip, 'plain');
   const file = await openInPlace(path).catch((error: unknown) => {
     throw fileError(error, path);
   });

@@ -4,7 +4,7 @@ import { constants } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { promisify } from 'node:util';
-import type { CacheWay, ColdProof, ColdWay } from '@/core/media/coldProof';
+import type { ColdProof, ColdWay, OpenWay } from '@/core/media/coldProof';
 import {
   findSequences,
   frameFiles,
@@ -94,7 +94,7 @@ export async function sequenceHash({ files, sizes }: PlacedSequence): Promise<st
   const hash = createHash('sha256').update(sizes.join(' '));
   for (const file of [files[0], files.at(-1)] as string[])
     await inPlace(file, async (handle) => {
-      const part = Buffer.alloc(1_000_000);
+      const part = Buffer.allocUnsafe(1_000_000);
       const { bytesRead } = await handle.read(part, 0, part.length, 0);
       hash.update(part.subarray(0, bytesRead));
     });
@@ -159,13 +159,14 @@ export class ColdSequence {
     sequence: ImageSequence,
     sizes: readonly number[],
     largestRead: number,
-    way: CacheWay | 'warm' = 'past',
+    way: OpenWay = 'past',
   ): Promise<ColdSequence> {
     const frames = sequenceJoined(path, sequence, sizes);
     const { files } = frames;
     await assertSizes(frames);
     const bytes = sizes.reduce((sum, size) => sum + wholePages(size), 0);
-    const residentBefore = await residentOf(files, bytes);
+    const warm = way === 'warm' || way === 'plain';
+    const residentBefore = way === 'plain' ? null : await residentOf(files, bytes);
     const first = files[0] as string;
     const tried =
       way === 'past'
@@ -174,9 +175,9 @@ export class ColdSequence {
           })
         : null;
     await tried?.close();
-    if (way !== 'warm') await evictAll(files);
-    const residentAtStart = way === 'warm' ? residentBefore : await residentOf(files, bytes);
-    const method = tried ? 'direct' : way !== 'warm' && isOut(residentAtStart) ? 'evicted' : 'warm';
+    if (!warm) await evictAll(files);
+    const residentAtStart = warm ? residentBefore : await residentOf(files, bytes);
+    const method = tried ? 'direct' : !warm && isOut(residentAtStart) ? 'evicted' : 'warm';
     return new ColdSequence(
       path,
       frames,

@@ -66,9 +66,12 @@ async function inBlocks(
   onProgress: (bytes: number) => void = () => undefined,
 ): Promise<void> {
   await inPlace(path, async (handle) => {
-    const memory = [0, 1].map(() => Buffer.alloc(roomBefore + blockBytes)) as [Buffer, Buffer];
+    const { size } = await handle.stat();
+    // A small file needs no more memory than it has bytes.
+    const bytesAtOnce = Math.max(1, Math.min(blockBytes, size));
+    const memory = [0, 1].map(() => Buffer.allocUnsafe(roomBefore + bytesAtOnce)) as [Buffer, Buffer];
     const read = (turn: number, at: number) =>
-      handle.read(memory[turn % 2] as Buffer, roomBefore, blockBytes, at);
+      handle.read(memory[turn % 2] as Buffer, roomBefore, bytesAtOnce, at);
     let left = 0;
     let at = 0;
     let next = read(0, 0);

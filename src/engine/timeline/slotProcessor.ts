@@ -234,9 +234,10 @@ function blackPicture({ width, height }: Raster, format: AVPixelFormat): Frame {
 /** White where a layer covers the raster, black elsewhere. */
 function maskOf(raster: Raster, { x, y, width, height }: GraphMask['place']): Frame {
   const frame = blackPicture(raster, AV_PIX_FMT_GBRP16LE);
+  const strides = frame.linesize;
   for (const [index, plane] of (frame.data ?? []).entries())
     for (let line = y; line < y + height; line++) {
-      const from = line * (frame.linesize[index] ?? 0) + 2 * x;
+      const from = line * (strides[index] ?? 0) + 2 * x;
       plane?.fill(255, from, from + 2 * width);
     }
   return frame;
