@@ -1,9 +1,9 @@
 'use client';
 import { megabytesPerSecond } from '@/core/format';
-import { axisLeft, scaleBand, scaleLog, select } from 'd3';
-import { useEffect, useMemo, useRef } from 'react';
+import { axisLeft, scaleBand, scaleLog, select, type ScaleBand, type ScaleLogarithmic } from 'd3';
+import { useEffect, useMemo, useRef, type RefObject } from 'react';
 import { ladderDomain, spreadLabels, type Rung } from '@/core/storage/ladder';
-import { fitOf, requiredRate, type Fit, type Usage } from '@/core/storage/required';
+import { fitOf, requiredRate, type Fit, type RequiredRate, type Usage } from '@/core/storage/required';
 import { clsx } from 'clsx';
 import type { VolumeBand } from '../storage/ladderData';
 import { styleFigures } from './axes';
@@ -63,22 +63,7 @@ export function LadderChart({ rungs, bands, usage, rungId, bandId, onSelect }: L
     [bands, width],
   );
   const at = (bytesPerSecond: number) => y(bytesPerSecond / 1e6);
-  useEffect(() => {
-    if (!axis.current || width === 0) return;
-    const group = select(axis.current);
-    group.selectAll('*').remove();
-    const ticks = y.ticks().filter((value) => '125'.includes(value.toExponential().charAt(0)));
-    group
-      .call(
-        axisLeft(y)
-          .tickValues(ticks)
-          .tickFormat((value) => String(value))
-          .tickSizeOuter(0),
-      )
-      .select('.domain')
-      .attr('stroke', 'var(--edge)');
-    styleFigures(group);
-  }, [y, width]);
+  useRateAxis(axis, y, width);
   const labels = spreadLabels(
     rates.map(({ rate }) => at(rate.required)),
     labelGap,
@@ -111,62 +96,114 @@ export function LadderChart({ rungs, bands, usage, rungId, bandId, onSelect }: L
               onSelect={() => onSelect(rungId, band.id)}
             />
           ))}
-          {rates.map(({ rung, rate }, index) => {
-            const selected = rung.id === rungId;
-            const line = at(rate.required);
-            const ink = selected ? 'var(--signal-text)' : 'var(--ink)';
-            return (
-              <g
-                key={rung.id}
-                onClick={() => onSelect(rung.id, bandId)}
-                className="cursor-pointer"
-                data-rung={rung.name}
-              >
-                <text
-                  x={axisAt + 16}
-                  y={(labels[index] ?? line) + 4}
-                  fontSize="13"
-                  fill={selected ? 'var(--signal-text)' : 'var(--ink)'}
-                  fontWeight={selected ? 650 : 400}
-                >
-                  {short(rung.name)}
-                </text>
-                <path
-                  d={`M${margin.left - 42} ${labels[index] ?? line}L${margin.left - 14} ${line}H${margin.left}`}
-                  fill="none"
-                  stroke={selected ? ink : 'var(--slot)'}
-                  strokeWidth={selected ? 1.6 : 0.8}
-                />
-                {bands.map((band) => {
-                  const stroke = strokes[fitOf(band.sustained, rate)];
-                  return (
-                    <line
-                      key={band.id}
-                      x1={x(band.id) ?? 0}
-                      x2={(x(band.id) ?? 0) + x.bandwidth()}
-                      y1={line}
-                      y2={line}
-                      stroke={ink}
-                      strokeWidth={selected ? 2.6 : 1.1}
-                      strokeDasharray={stroke.dash}
-                      strokeOpacity={selected ? 1 : stroke.opacity}
-                    />
-                  );
-                })}
-                {selected && <MeanToPeak x={margin.left - 8} mean={at(rate.mean)} required={line} />}
-                <rect
-                  x={axisAt + 10}
-                  y={(labels[index] ?? line) - labelGap / 2}
-                  width={margin.left - axisAt - 20}
-                  height={labelGap}
-                  fill="transparent"
-                />
-              </g>
-            );
-          })}
+          {rates.map(({ rung, rate }, index) => (
+            <RungLine
+              key={rung.id}
+              rung={rung}
+              rate={rate}
+              bands={bands}
+              x={x}
+              at={at}
+              label={labels[index] ?? at(rate.required)}
+              selected={rung.id === rungId}
+              onSelect={() => onSelect(rung.id, bandId)}
+            />
+          ))}
         </svg>
       )}
     </div>
+  );
+}
+
+/** Draws the axis of rates: whole steps of 1, 2 and 5. */
+function useRateAxis(
+  axis: RefObject<SVGGElement | null>,
+  y: ScaleLogarithmic<number, number>,
+  width: number,
+) {
+  useEffect(() => {
+    if (!axis.current || width === 0) return;
+    const group = select(axis.current);
+    group.selectAll('*').remove();
+    const ticks = y.ticks().filter((value) => '125'.includes(value.toExponential().charAt(0)));
+    group
+      .call(
+        axisLeft(y)
+          .tickValues(ticks)
+          .tickFormat((value) => String(value))
+          .tickSizeOuter(0),
+      )
+      .select('.domain')
+      .attr('stroke', 'var(--edge)');
+    styleFigures(group);
+  }, [axis, y, width]);
+}
+
+/** A format's name, and its line across the volumes. */
+function RungLine({
+  rung,
+  rate,
+  bands,
+  x,
+  at,
+  label,
+  selected,
+  onSelect,
+}: {
+  rung: Rung;
+  rate: RequiredRate;
+  bands: readonly VolumeBand[];
+  x: ScaleBand<string>;
+  at: (bytesPerSecond: number) => number;
+  /** Where its name stands, clear of the others. */
+  label: number;
+  selected: boolean;
+  onSelect: () => void;
+}) {
+  const line = at(rate.required);
+  const ink = selected ? 'var(--signal-text)' : 'var(--ink)';
+  return (
+    <g onClick={onSelect} className="cursor-pointer" data-rung={rung.name}>
+      <text
+        x={axisAt + 16}
+        y={label + 4}
+        fontSize="13"
+        fill={selected ? 'var(--signal-text)' : 'var(--ink)'}
+        fontWeight={selected ? 650 : 400}
+      >
+        {short(rung.name)}
+      </text>
+      <path
+        d={`M${margin.left - 42} ${label}L${margin.left - 14} ${line}H${margin.left}`}
+        fill="none"
+        stroke={selected ? ink : 'var(--slot)'}
+        strokeWidth={selected ? 1.6 : 0.8}
+      />
+      {bands.map((band) => {
+        const stroke = strokes[fitOf(band.sustained, rate)];
+        return (
+          <line
+            key={band.id}
+            x1={x(band.id) ?? 0}
+            x2={(x(band.id) ?? 0) + x.bandwidth()}
+            y1={line}
+            y2={line}
+            stroke={ink}
+            strokeWidth={selected ? 2.6 : 1.1}
+            strokeDasharray={stroke.dash}
+            strokeOpacity={selected ? 1 : stroke.opacity}
+          />
+        );
+      })}
+      {selected && <MeanToPeak x={margin.left - 8} mean={at(rate.mean)} required={line} />}
+      <rect
+        x={axisAt + 10}
+        y={label - labelGap / 2}
+        width={margin.left - axisAt - 20}
+        height={labelGap}
+        fill="transparent"
+      />
+    </g>
   );
 }
 

@@ -34,10 +34,8 @@ export function DecisionMap({
   briefId: string;
   actions?: MapActions | null;
 }) {
-  const currency = useCurrency();
   const [open, setOpen] = useState<MapCell | null>(null);
-  const { rows, places, cells } = decision;
-  const manyRigs = new Set(places.map(({ rigId }) => rigId)).size > 1;
+  const { rows, places } = decision;
   return (
     <>
       <div
@@ -52,27 +50,7 @@ export function DecisionMap({
               <th scope="col" className="px-3 py-2 text-xs font-normal text-muted">
                 Format
               </th>
-              {places.map((place) => (
-                <th
-                  key={`${place.rigId} ${place.volumeId}`}
-                  scope="col"
-                  className="min-w-32 max-w-44 border-l px-3 py-2 text-left font-semibold"
-                >
-                  {manyRigs && <span className="block text-xs font-normal text-muted">{place.rigName}</span>}
-                  {place.name}
-                  <span className="block text-xs font-normal text-muted">
-                    {place.rate
-                      ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}`
-                      : 'rate not measured'}
-                  </span>
-                  {place.price !== null && place.price > 0 && (
-                    <span className="block text-xs font-normal text-muted">
-                      costs {money(place.price, currency)}
-                    </span>
-                  )}
-                  {place.simulated && <Simulated />}
-                </th>
-              ))}
+              <PlaceHeads places={places} />
             </tr>
           </thead>
           <tbody>
@@ -86,10 +64,7 @@ export function DecisionMap({
                   </span>
                 </th>
                 {places.map((place) => {
-                  const cell = cells.find(
-                    (one) =>
-                      one.rowId === row.id && one.rigId === place.rigId && one.volumeId === place.volumeId,
-                  );
+                  const cell = cellAt(decision, { ...place, rowId: row.id });
                   return (
                     <td
                       key={`${place.rigId} ${place.volumeId}`}
@@ -120,37 +95,79 @@ export function DecisionMap({
         Full edge: measured. Broken edge: computed, by arithmetic or by the model of a simulated rig. No edge:
         unknown. A cell opens what stands behind it.
       </p>
-      <Dialog.Root
-        open={open !== null}
-        onOpenChange={(shown) => {
-          if (!shown) setOpen(null);
-        }}
-      >
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
-          <Dialog.Content
-            aria-describedby={undefined}
-            className="fixed z-40 inset-y-0 right-0 w-[min(520px,94vw)] overflow-y-auto border-l border-edge bg-surface p-5 shadow-2xl"
-          >
-            {open && (
-              <Evidence
-                cell={
-                  cells.find(
-                    (one) =>
-                      one.rowId === open.rowId && one.rigId === open.rigId && one.volumeId === open.volumeId,
-                  ) ?? open
-                }
-                row={rows.find(({ id }) => id === open.rowId)}
-                place={places.find(
-                  ({ rigId, volumeId }) => rigId === open.rigId && volumeId === open.volumeId,
-                )}
-                briefId={briefId}
-              />
-            )}
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
+      <EvidenceDrawer decision={decision} briefId={briefId} open={open} onClose={() => setOpen(null)} />
     </>
+  );
+}
+
+type CellKey = Pick<MapCell, 'rowId' | 'rigId' | 'volumeId'>;
+
+const cellAt = ({ cells }: Decision, { rowId, rigId, volumeId }: CellKey): MapCell | undefined =>
+  cells.find((one) => one.rowId === rowId && one.rigId === rigId && one.volumeId === volumeId);
+
+/** Volumes over the columns, with what each carries and costs. */
+function PlaceHeads({ places }: { places: readonly MapPlace[] }) {
+  const currency = useCurrency();
+  const manyRigs = new Set(places.map(({ rigId }) => rigId)).size > 1;
+  return places.map((place) => (
+    <th
+      key={`${place.rigId} ${place.volumeId}`}
+      scope="col"
+      className="min-w-32 max-w-44 border-l px-3 py-2 text-left font-semibold"
+    >
+      {manyRigs && <span className="block text-xs font-normal text-muted">{place.rigName}</span>}
+      {place.name}
+      <span className="block text-xs font-normal text-muted">
+        {place.rate
+          ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}`
+          : 'rate not measured'}
+      </span>
+      {place.price !== null && place.price > 0 && (
+        <span className="block text-xs font-normal text-muted">costs {money(place.price, currency)}</span>
+      )}
+      {place.simulated && <Simulated />}
+    </th>
+  ));
+}
+
+/** The evidence of the cell that was opened, as the map knows it now. */
+function EvidenceDrawer({
+  decision,
+  briefId,
+  open,
+  onClose,
+}: {
+  decision: Decision;
+  briefId: string;
+  open: MapCell | null;
+  onClose: () => void;
+}) {
+  return (
+    <Dialog.Root
+      open={open !== null}
+      onOpenChange={(shown) => {
+        if (!shown) onClose();
+      }}
+    >
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed z-40 inset-y-0 right-0 w-[min(520px,94vw)] overflow-y-auto border-l border-edge bg-surface p-5 shadow-2xl"
+        >
+          {open && (
+            <Evidence
+              cell={cellAt(decision, open) ?? open}
+              row={decision.rows.find(({ id }) => id === open.rowId)}
+              place={decision.places.find(
+                ({ rigId, volumeId }) => rigId === open.rigId && volumeId === open.volumeId,
+              )}
+              briefId={briefId}
+            />
+          )}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
   );
 }
 
@@ -260,7 +277,6 @@ function Evidence({
   place: MapPlace | undefined;
   briefId: string;
 }) {
-  const { send, busy, error } = useSend();
   const { judgement, runs } = cell;
   if (!row || !place) return null;
   return (
@@ -297,33 +313,8 @@ function Evidence({
       )}
       <Facts
         rows={[
-          [
-            'Rests on',
-            judgement.basis === 'measured'
-              ? `${runs.length} ${isModelled(place) ? 'runs of a model' : 'measured runs'}; the worst of the newest five counts`
-              : judgement.basis === 'arithmetic'
-                ? `arithmetic; limited by ${judgement.limit ?? 'nothing'}`
-                : `nothing yet: ${judgement.missing.join(' and ')} not measured`,
-          ],
-          [
-            'Volume',
-            place.rate ? (
-              <>
-                {megabytesPerSecond(place.rate.value)},{' '}
-                {place.rate.from === 'model' ? (
-                  `by its model${forStreams(place.rate)}`
-                ) : cell.volumeTrialId ? (
-                  <Link prefetch={false} className="underline" href={`/storage/trials/${cell.volumeTrialId}`}>
-                    measured
-                  </Link>
-                ) : (
-                  'measured'
-                )}
-              </>
-            ) : (
-              'not measured'
-            ),
-          ],
+          ['Rests on', basisWords(cell, place)],
+          ['Volume', <VolumeRate key="volume" cell={cell} place={place} />],
           [
             'Decoding',
             cell.decodeTrialId ? (
@@ -336,67 +327,106 @@ function Evidence({
           ],
         ]}
       />
-      {runs.length > 0 && (
-        <section aria-label="Runs">
-          <h3 className="text-sm font-semibold">Runs, newest first</h3>
-          <ul className="mt-1 text-sm">
-            {runs.map(({ trialId, grade, dropped, slots, slowestMs, doubt }) => (
-              <li key={trialId} className="flex flex-wrap items-center gap-x-3 border-b py-1 last:border-b-0">
-                <GradeMark grade={grade} />
-                <Link
-                  prefetch={false}
-                  href={`/trials/${trialId}`}
-                  className="underline decoration-edge underline-offset-4"
-                >
-                  {dropped} of {slots} dropped
-                </Link>
-                <span className="text-muted">slowest stage {milliseconds(slowestMs)}</span>
-                {doubt && <span className="text-signal-text">{doubt}</span>}
-              </li>
-            ))}
-          </ul>
-          {runs.length > 1 && (
+      {runs.length > 0 && <CellRuns runs={runs} />}
+      <MeasureAgain cell={cell} briefId={briefId} />
+    </div>
+  );
+}
+
+function basisWords({ judgement, runs }: MapCell, place: MapPlace): string {
+  switch (judgement.basis) {
+    case 'measured':
+      return `${runs.length} ${isModelled(place) ? 'runs of a model' : 'measured runs'}; the worst of the newest five counts`;
+    case 'arithmetic':
+      return `arithmetic; limited by ${judgement.limit ?? 'nothing'}`;
+    default:
+      return `nothing yet: ${judgement.missing.join(' and ')} not measured`;
+  }
+}
+
+/** What the cell's volume carries, and where that is known from. */
+function VolumeRate({ cell, place: { rate } }: { cell: MapCell; place: MapPlace }) {
+  if (!rate) return 'not measured';
+  return (
+    <>
+      {megabytesPerSecond(rate.value)},{' '}
+      {rate.from === 'model' ? (
+        `by its model${forStreams(rate)}`
+      ) : cell.volumeTrialId ? (
+        <Link prefetch={false} className="underline" href={`/storage/trials/${cell.volumeTrialId}`}>
+          measured
+        </Link>
+      ) : (
+        'measured'
+      )}
+    </>
+  );
+}
+
+function CellRuns({ runs }: Pick<MapCell, 'runs'>) {
+  return (
+    <section aria-label="Runs">
+      <h3 className="text-sm font-semibold">Runs, newest first</h3>
+      <ul className="mt-1 text-sm">
+        {runs.map(({ trialId, grade, dropped, slots, slowestMs, doubt }) => (
+          <li key={trialId} className="flex flex-wrap items-center gap-x-3 border-b py-1 last:border-b-0">
+            <GradeMark grade={grade} />
             <Link
               prefetch={false}
-              href={`/compare?sides=${runs
-                .slice(0, 8)
-                .map(({ trialId }) => `t.${trialId}`)
-                .join(',')}`}
-              className="mt-2 inline-block text-sm underline"
+              href={`/trials/${trialId}`}
+              className="underline decoration-edge underline-offset-4"
             >
-              Compare them
+              {dropped} of {slots} dropped
             </Link>
-          )}
-        </section>
+            <span className="text-muted">slowest stage {milliseconds(slowestMs)}</span>
+            {doubt && <span className="text-signal-text">{doubt}</span>}
+          </li>
+        ))}
+      </ul>
+      {runs.length > 1 && (
+        <Link
+          prefetch={false}
+          href={`/compare?sides=${runs
+            .slice(0, 8)
+            .map(({ trialId }) => `t.${trialId}`)
+            .join(',')}`}
+          className="mt-2 inline-block text-sm underline"
+        >
+          Compare them
+        </Link>
       )}
+    </section>
+  );
+}
+
+/** The last of the evidence: more of it, or why there cannot be more. */
+function MeasureAgain({ cell, briefId }: { cell: MapCell; briefId: string }) {
+  const { send, busy, error } = useSend();
+  const { rowId, volumeId, cannot, underWay, runs, failed } = cell;
+  return (
+    <>
       <div className="flex flex-wrap items-center gap-2">
-        {cell.cannot === null ? (
+        {cannot === null ? (
           <Button
-            disabled={busy || cell.underWay !== null}
+            disabled={busy || underWay !== null}
             onClick={() => {
               void send('POST /api/briefs/{id}/measure', {
                 ids: { id: briefId },
-                body: {
-                  cells: [{ rowId: row.id, volumeId: place.volumeId }],
-                },
+                body: { cells: [{ rowId, volumeId }] },
               });
             }}
           >
-            {cell.underWay
-              ? 'Waiting or running'
-              : runs.length > 0 || cell.failed
-                ? 'Measure it again'
-                : 'Measure it'}
+            {underWay ? 'Waiting or running' : runs.length > 0 || failed ? 'Measure it again' : 'Measure it'}
           </Button>
         ) : (
-          <p className="text-sm text-muted">{cell.cannot}</p>
+          <p className="text-sm text-muted">{cannot}</p>
         )}
         <Dialog.Close asChild>
           <Button look="quiet">Close</Button>
         </Dialog.Close>
       </div>
       <FormError message={error?.message} />
-    </div>
+    </>
   );
 }
 

@@ -63,7 +63,7 @@ export function LibraryView({
       [],
     ),
   );
-  const { total, clips, known, unplayable, rows } = page;
+  const { total, known, unplayable, rows } = page;
   const sorting = [{ id: asked.sort || 'path', desc: asked.order === 'desc' }];
   const allRows = async () => {
     const pages = Array.from({ length: Math.ceil(total / inPieces) }, (_, index) => String(index + 1));
@@ -75,34 +75,6 @@ export function LibraryView({
       );
     return all;
   };
-  const filters = (
-    <>
-      <SearchField
-        label="Filter Clips"
-        placeholder="Name, codec, raster, notes"
-        value={asked.text ?? ''}
-        onChange={(text) => narrow({ text })}
-      />
-      <Select
-        label="State"
-        value={asked.state ?? ''}
-        onChange={(state) => narrow({ state })}
-        options={states}
-        low
-      />
-      <Select
-        label="Volume"
-        value={asked.volume ?? ''}
-        onChange={(volume) => narrow({ volume })}
-        options={[['', 'All volumes'], ...volumes.map(({ id, name }) => [id, name] as const)]}
-        low
-        className="max-w-52"
-      />
-      <span role="status" className="text-sm text-muted">
-        {`${count(total)} ${total === 1 ? 'row' : 'rows'}, ${count(clips)} ${clips === 1 ? 'file' : 'files'}`}
-      </span>
-    </>
-  );
   return (
     <div className="flex flex-col gap-4">
       <div className="flex items-start gap-3">
@@ -140,7 +112,7 @@ export function LibraryView({
         folded={foldedUnder}
         hidden={hiddenColumns}
         fileName="navvy-clips"
-        filters={known > 0 && filters}
+        filters={known > 0 && <Filters asked={asked} narrow={narrow} volumes={volumes} page={page} />}
         paging={{
           total,
           page: page.page,
@@ -160,30 +132,75 @@ export function LibraryView({
             }}
           />
         )}
-        empty={
-          known === 0 ? (
-            <Empty
-              title="No clips yet"
-              action={
-                <Link prefetch={false} className="underline" href="/storage">
-                  Add a volume
-                </Link>
-              }
-            >
-              Clips appear when a volume is scanned. Each shows what it is: codec, depth, chroma, rate, data
-              rate, and how its frames depend on each other.
-            </Empty>
-          ) : (
-            <p className="border bg-surface p-6 text-center text-sm text-muted">
-              No clip matches.{' '}
-              <button type="button" className="underline" onClick={clear}>
-                Show all
-              </button>
-            </p>
-          )
-        }
+        empty={<NoClips known={known} clear={clear} />}
       />
     </div>
+  );
+}
+
+/** What narrows the list, and how much is left of it. */
+function Filters({
+  asked,
+  narrow,
+  volumes,
+  page: { total, clips },
+}: {
+  asked: LibraryQuery;
+  narrow: (change: LibraryQuery) => void;
+  volumes: readonly LibraryVolume[];
+  page: LibraryPage;
+}) {
+  return (
+    <>
+      <SearchField
+        label="Filter Clips"
+        placeholder="Name, codec, raster, notes"
+        value={asked.text ?? ''}
+        onChange={(text) => narrow({ text })}
+      />
+      <Select
+        label="State"
+        value={asked.state ?? ''}
+        onChange={(state) => narrow({ state })}
+        options={states}
+        low
+      />
+      <Select
+        label="Volume"
+        value={asked.volume ?? ''}
+        onChange={(volume) => narrow({ volume })}
+        options={[['', 'All volumes'], ...volumes.map(({ id, name }) => [id, name] as const)]}
+        low
+        className="max-w-52"
+      />
+      <span role="status" className="text-sm text-muted">
+        {`${count(total)} ${total === 1 ? 'row' : 'rows'}, ${count(clips)} ${clips === 1 ? 'file' : 'files'}`}
+      </span>
+    </>
+  );
+}
+
+/** In place of rows: there are no clips yet, or none that was asked for. */
+function NoClips({ known, clear }: { known: number; clear: () => void }) {
+  return known === 0 ? (
+    <Empty
+      title="No clips yet"
+      action={
+        <Link prefetch={false} className="underline" href="/storage">
+          Add a volume
+        </Link>
+      }
+    >
+      Clips appear when a volume is scanned. Each shows what it is: codec, depth, chroma, rate, data rate, and
+      how its frames depend on each other.
+    </Empty>
+  ) : (
+    <p className="border bg-surface p-6 text-center text-sm text-muted">
+      No clip matches.{' '}
+      <button type="button" className="underline" onClick={clear}>
+        Show all
+      </button>
+    </p>
   );
 }
 

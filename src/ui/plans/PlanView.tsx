@@ -105,65 +105,12 @@ export function PlanView({ initial }: { initial: PlanPage }) {
   );
   return (
     <div className="flex flex-col gap-5">
-      <div className="flex flex-wrap items-baseline gap-x-4 text-sm text-muted">
-        <Link prefetch={false} href="/trials/plans" className="underline decoration-edge underline-offset-4">
-          Series and matrices
-        </Link>
-        <span className="flex min-w-0 text-base font-semibold text-ink">
-          <MiddleName name={plan.name} tail={24} />
-        </span>
-        {plan.question.startsWith('brief:') ? (
-          <Link
-            prefetch={false}
-            href={`/choose/${plan.question.slice(6)}`}
-            className="underline decoration-edge underline-offset-4"
-          >
-            for a brief
-          </Link>
-        ) : (
-          questionName(plan.question) !== plan.name && <span>{questionName(plan.question)}</span>
-        )}
-        <span>
-          {plan.settings.order === 'random'
-            ? `random order, seed ${plan.settings.seed}`
-            : 'interleaved, back and forth'}
-          , {plan.settings.warm ? 'warm, on purpose' : 'cold'}
-        </span>
-        <span>{dateTime(plan.createdAt)}</span>
-        {plan.imported && <span>Came with a bundle of {from}; its runs can be made only there.</span>}
-      </div>
+      <PlanHead plan={plan} from={from} />
       <div className="flex flex-wrap items-center gap-2">
         <h1 className="mr-auto" data-testid="plan-state">
           {stateSentence(plan.status, ended, steps.length, msLeft)}
         </h1>
-        {open && plan.status !== 'paused' && (
-          <Button disabled={busy} onClick={() => act('pause')}>
-            <Pause aria-hidden className="size-4" />
-            Pause
-          </Button>
-        )}
-        {plan.status === 'paused' && (
-          <Button look="main" disabled={busy} onClick={() => act('resume')}>
-            <Play aria-hidden className="size-4" />
-            Continue
-          </Button>
-        )}
-        {open && (
-          <Button disabled={busy} onClick={() => act('cancel')}>
-            <Square aria-hidden className="size-4" />
-            Cancel
-          </Button>
-        )}
-        {!open && !plan.imported && (
-          <MoreRuns id={id} steps={steps} repeats={plan.settings.repeats} act={act} />
-        )}
-        {!open && <RemovePlan id={id} />}
-        {steps.some(counts) && (
-          <LinkButton href={`/compare?sides=p.${id}`}>
-            <GitCompareArrows aria-hidden className="size-4" />
-            Compare
-          </LinkButton>
-        )}
+        <PlanActions plan={plan} steps={steps} open={open} busy={busy} act={act} />
       </div>
       <FormError message={error?.message} />
       {open && <Progress value={ended} most={steps.length} label="Runs ended" />}
@@ -190,6 +137,84 @@ export function PlanView({ initial }: { initial: PlanPage }) {
         ; underlined: in doubt, disturbed or unsteady. A run opens its result.
       </p>
     </div>
+  );
+}
+
+/** Which plan it is, what it was made for, and how it runs. */
+function PlanHead({ plan, from }: Pick<PlanPage, 'plan' | 'from'>) {
+  return (
+    <div className="flex flex-wrap items-baseline gap-x-4 text-sm text-muted">
+      <Link prefetch={false} href="/trials/plans" className="underline decoration-edge underline-offset-4">
+        Series and matrices
+      </Link>
+      <span className="flex min-w-0 text-base font-semibold text-ink">
+        <MiddleName name={plan.name} tail={24} />
+      </span>
+      {plan.question.startsWith('brief:') ? (
+        <Link
+          prefetch={false}
+          href={`/choose/${plan.question.slice(6)}`}
+          className="underline decoration-edge underline-offset-4"
+        >
+          for a brief
+        </Link>
+      ) : (
+        questionName(plan.question) !== plan.name && <span>{questionName(plan.question)}</span>
+      )}
+      <span>
+        {plan.settings.order === 'random'
+          ? `random order, seed ${plan.settings.seed}`
+          : 'interleaved, back and forth'}
+        , {plan.settings.warm ? 'warm, on purpose' : 'cold'}
+      </span>
+      <span>{dateTime(plan.createdAt)}</span>
+      {plan.imported && <span>Came with a bundle of {from}; its runs can be made only there.</span>}
+    </div>
+  );
+}
+
+type Act = (action: PlanAction, more?: { position?: number; cell?: number }) => void;
+
+/** What can be done with the whole of it. */
+function PlanActions({
+  plan,
+  steps,
+  open,
+  busy,
+  act,
+}: Pick<PlanPage, 'plan' | 'steps'> & { open: boolean; busy: boolean; act: Act }) {
+  const { id } = plan;
+  return (
+    <>
+      {open && plan.status !== 'paused' && (
+        <Button disabled={busy} onClick={() => act('pause')}>
+          <Pause aria-hidden className="size-4" />
+          Pause
+        </Button>
+      )}
+      {plan.status === 'paused' && (
+        <Button look="main" disabled={busy} onClick={() => act('resume')}>
+          <Play aria-hidden className="size-4" />
+          Continue
+        </Button>
+      )}
+      {open && (
+        <Button disabled={busy} onClick={() => act('cancel')}>
+          <Square aria-hidden className="size-4" />
+          Cancel
+        </Button>
+      )}
+      {!open && !plan.imported && (
+        <MoreRuns id={id} steps={steps} repeats={plan.settings.repeats} act={act} />
+      )}
+      {!open && <RemovePlan id={id} />}
+      {steps.some(counts) && (
+        <LinkButton href={`/compare?sides=p.${id}`}>
+          <GitCompareArrows aria-hidden className="size-4" />
+          Compare
+        </LinkButton>
+      )}
+    </>
   );
 }
 

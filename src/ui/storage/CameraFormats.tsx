@@ -2,6 +2,7 @@
 import { count, fixed, megabits, upTo } from '@/core/format';
 import { Pencil, Plus, Trash2, Undo2 } from 'lucide-react';
 import { useCallback, useMemo, useState } from 'react';
+import type { UseFormReturn } from 'react-hook-form';
 import { cameraFormatInput } from '@/core/asked/volumes';
 import { bytesPerFrame, formatDemand } from '@/core/storage/cameraFormats';
 import { callApi } from '../api';
@@ -19,22 +20,9 @@ interface Change {
   readonly undo: () => Promise<unknown>;
 }
 
-/** The table of general camera formats: edit, add, remove, and take back. */
-export function CameraFormats({
-  formats,
-  reload,
-}: {
-  formats: readonly CameraFormatRow[];
-  reload: () => Promise<void>;
-}) {
-  const [edited, setEdited] = useState<CameraFormatRow | 'new' | null>(null);
+/** What was changed here, the last first to be taken back; also by its key. @param reload fetches the formats anew */
+function useChanges(reload: () => Promise<void>) {
   const [changes, setChanges] = useState<readonly Change[]>([]);
-  const { error, send } = useSend();
-  const done = (change: Change) => {
-    setChanges((current) => [...current, change]);
-    setEdited(null);
-    void reload();
-  };
   const undo = useCallback(() => {
     const last = changes.at(-1);
     if (!last) return;
@@ -55,6 +43,35 @@ export function CameraFormats({
       [undo],
     ),
   );
+  return {
+    last: changes.at(-1),
+    undo,
+    add: (change: Change) => {
+      setChanges((current) => [...current, change]);
+      void reload();
+    },
+    forget: async () => {
+      setChanges([]);
+      await reload();
+    },
+  };
+}
+
+/** The table of general camera formats: edit, add, remove, and take back. */
+export function CameraFormats({
+  formats,
+  reload,
+}: {
+  formats: readonly CameraFormatRow[];
+  reload: () => Promise<void>;
+}) {
+  const [edited, setEdited] = useState<CameraFormatRow | 'new' | null>(null);
+  const { last, undo, add, forget } = useChanges(reload);
+  const { error, send } = useSend();
+  const done = (change: Change) => {
+    add(change);
+    setEdited(null);
+  };
   const remove = async (row: CameraFormatRow) => {
     if (await send('DELETE /api/camera-formats/{id}', { ids: { id: row.id } }))
       done({
@@ -62,7 +79,6 @@ export function CameraFormats({
         undo: () => callApi('PUT /api/camera-formats/{id}', { ids: { id: row.id }, body: row }),
       });
   };
-  const last = changes.at(-1);
   return (
     <section aria-label="Camera formats" className="flex flex-col gap-2">
       <div className="flex items-center gap-2">
@@ -89,8 +105,7 @@ export function CameraFormats({
           verb="Put back"
           act={async () => {
             await callApi('DELETE /api/camera-formats');
-            setChanges([]);
-            await reload();
+            await forget();
           }}
         >
           Reset
@@ -105,70 +120,85 @@ export function CameraFormats({
         />
       )}
       <FormError message={error?.message} />
-      <div className="overflow-x-auto border bg-surface">
-        <table aria-label="Camera formats" className="w-full text-sm">
-          <thead>
-            <tr className="border-b text-left text-xs text-muted">
-              {[
-                'Name',
-                'Raster',
-                'Rate /s',
-                'Codec class',
-                'Bytes per frame',
-                'Mb/s',
-                'Peak over mean',
-                '',
-              ].map((name, index) => (
-                <th
-                  key={index}
-                  scope="col"
-                  className={`px-2.5 py-1.5 font-normal ${[2, 4, 5, 6].includes(index) ? 'text-right' : ''}`}
-                >
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {formats.map((row) => (
-              <tr key={row.id} className="border-b last:border-b-0 hover:bg-raised/60">
-                <td className="max-w-64 truncate px-2.5 py-1" title={row.name}>
-                  {row.name}
-                </td>
-                <td className="figure px-2.5 py-1">{row.raster}</td>
-                <td className="figure px-2.5 py-1 text-right">{upTo(row.framesPerSecond, 3)}</td>
-                <td className="px-2.5 py-1">{row.codecClass}</td>
-                <td className="figure px-2.5 py-1 text-right">{count(row.bytesPerFrame)}</td>
-                <td className="figure px-2.5 py-1 text-right">
-                  {megabits(formatDemand(row).meanBitsPerSecond)}
-                </td>
-                <td className="figure px-2.5 py-1 text-right">{fixed(row.peakOverMean, 2)}</td>
-                <td className="whitespace-nowrap px-1 py-0.5 text-right">
-                  <Button
-                    look="quiet"
-                    className="h-8"
-                    aria-label={`Edit ${row.name}`}
-                    onClick={() => setEdited(row)}
-                  >
-                    <Pencil aria-hidden className="size-4" />
-                  </Button>
-                  <Button
-                    look="quiet"
-                    className="h-8"
-                    aria-label={`Remove ${row.name}`}
-                    onClick={() => {
-                      void remove(row);
-                    }}
-                  >
-                    <Trash2 aria-hidden className="size-4" />
-                  </Button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <FormatTable formats={formats} onEdit={setEdited} onRemove={(row) => void remove(row)} />
     </section>
+  );
+}
+
+/** Heads of the table, and whether figures stand under them. */
+const heads: readonly (readonly [name: string, figures: boolean])[] = [
+  ['Name', false],
+  ['Raster', false],
+  ['Rate /s', true],
+  ['Codec class', false],
+  ['Bytes per frame', true],
+  ['Mb/s', true],
+  ['Peak over mean', true],
+  ['', false],
+];
+
+function FormatTable({
+  formats,
+  onEdit,
+  onRemove,
+}: {
+  formats: readonly CameraFormatRow[];
+  onEdit: (row: CameraFormatRow) => void;
+  onRemove: (row: CameraFormatRow) => void;
+}) {
+  return (
+    <div className="overflow-x-auto border bg-surface">
+      <table aria-label="Camera formats" className="w-full text-sm">
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            {heads.map(([name, figures]) => (
+              <th
+                key={name}
+                scope="col"
+                className={`px-2.5 py-1.5 font-normal ${figures ? 'text-right' : ''}`}
+              >
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {formats.map((row) => (
+            <tr key={row.id} className="border-b last:border-b-0 hover:bg-raised/60">
+              <td className="max-w-64 truncate px-2.5 py-1" title={row.name}>
+                {row.name}
+              </td>
+              <td className="figure px-2.5 py-1">{row.raster}</td>
+              <td className="figure px-2.5 py-1 text-right">{upTo(row.framesPerSecond, 3)}</td>
+              <td className="px-2.5 py-1">{row.codecClass}</td>
+              <td className="figure px-2.5 py-1 text-right">{count(row.bytesPerFrame)}</td>
+              <td className="figure px-2.5 py-1 text-right">
+                {megabits(formatDemand(row).meanBitsPerSecond)}
+              </td>
+              <td className="figure px-2.5 py-1 text-right">{fixed(row.peakOverMean, 2)}</td>
+              <td className="whitespace-nowrap px-1 py-0.5 text-right">
+                <Button
+                  look="quiet"
+                  className="h-8"
+                  aria-label={`Edit ${row.name}`}
+                  onClick={() => onEdit(row)}
+                >
+                  <Pencil aria-hidden className="size-4" />
+                </Button>
+                <Button
+                  look="quiet"
+                  className="h-8"
+                  aria-label={`Remove ${row.name}`}
+                  onClick={() => onRemove(row)}
+                >
+                  <Trash2 aria-hidden className="size-4" />
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 
@@ -182,6 +212,23 @@ interface FormatFormProps {
   readonly row: CameraFormatRow | null;
   readonly onDone: (change: Change) => void;
   readonly onClose: () => void;
+}
+
+/** What typing one of bytes and Mb/s does to the other. */
+function followers(form: UseFormReturn<FormatTyped>) {
+  return {
+    bytesPerFrame: (typed: string) => {
+      const rate = Number(form.getValues('framesPerSecond'));
+      if (Number(typed) > 0) form.setValue('megabits', upTo((Number(typed) * 8 * rate) / 1e6, 3));
+    },
+    megabits: (typed: string) => {
+      const rate = Number(form.getValues('framesPerSecond'));
+      if (Number(typed) > 0 && rate > 0)
+        form.setValue('bytesPerFrame', String(bytesPerFrame(Number(typed), rate)), {
+          shouldValidate: form.formState.isSubmitted,
+        });
+    },
+  };
 }
 
 /** Bytes per frame and Mb/s follow each other: either may be typed. */
@@ -207,7 +254,6 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
       peakOverMean: figure(typed.peakOverMean),
     }),
   });
-  const { form } = asking;
   const save = async () => {
     const change = await asking.ask(async (body): Promise<Change> => {
       if (row) {
@@ -226,19 +272,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
     });
     if (change) onDone(change);
   };
-  const follow = {
-    bytesPerFrame: (typed: string) => {
-      const rate = Number(form.getValues('framesPerSecond'));
-      if (Number(typed) > 0) form.setValue('megabits', upTo((Number(typed) * 8 * rate) / 1e6, 3));
-    },
-    megabits: (typed: string) => {
-      const rate = Number(form.getValues('framesPerSecond'));
-      if (Number(typed) > 0 && rate > 0)
-        form.setValue('bytesPerFrame', String(bytesPerFrame(Number(typed), rate)), {
-          shouldValidate: form.formState.isSubmitted,
-        });
-    },
-  };
+  const follow = followers(asking.form);
   return (
     <Form of={asking} label={row ? `Edit ${row.name}` : 'New camera format'} onSubmit={save}>
       <div className="flex flex-wrap items-start gap-3">

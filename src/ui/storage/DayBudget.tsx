@@ -38,8 +38,8 @@ function hashRate({ copied }: CopiesPage): number | null {
   return null;
 }
 
-/** Where the hours of a shooting day's copies go, and which purchase saves most of them. */
-export function DayBudget({ page }: { page: CopiesPage }) {
+/** The figures of a day as they are typed, and the day they make. */
+function useDay(page: CopiesPage) {
   const machine = hashRate(page);
   const [form, setForm] = useState({
     cards: '6',
@@ -89,88 +89,110 @@ export function DayBudget({ page }: { page: CopiesPage }) {
     machine: Number(form.machine) * 1e6,
     verify: verify === 'yes',
   };
+  return { form, setForm, set, chooseReader, chooseDestination, known, machine, verify, setVerify, day };
+}
+
+/** Where the hours of a shooting day's copies go, and which purchase saves most of them. */
+export function DayBudget({ page }: { page: CopiesPage }) {
+  const asked = useDay(page);
   return (
     <section aria-label="Shooting day" className="flex flex-col gap-3 border bg-surface p-4">
       <h2>What a shooting day takes</h2>
-      <div className="flex flex-wrap items-end gap-4">
-        <NumberField label="Cards" value={form.cards} onChange={set('cards')} className="w-16" />
-        <NumberField label="Each holds" value={form.gigabytes} onChange={set('gigabytes')} unit="GB" />
-        <NumberField
-          label="A card reads"
-          value={form.card}
-          onChange={set('card')}
-          unit="MB/s"
-          className="w-32"
-        />
-        <SelectField
-          label="Reader and link"
-          value={form.reader}
-          onChange={chooseReader}
-          options={[...readerPresets.map(([key, { label }]) => [key, label] as const), [own, 'Own figure']]}
-          className="w-60"
-        />
-        <NumberField
-          label="carries"
-          value={form.readerRate}
-          onChange={(rate) => setForm((current) => ({ ...current, readerRate: rate, reader: own }))}
-          unit="MB/s"
-          className="w-32"
-        />
-        <NumberField label="Readers" value={form.readers} onChange={set('readers')} className="w-16" />
-        <SelectField
-          label="Destination"
-          value={form.destination}
-          onChange={chooseDestination}
-          options={[
-            [own, 'Own figure'],
-            ...known.map(
-              ({ volume, rates }) =>
-                [
-                  volume.id,
-                  `${volume.name} (${rates?.from === 'measured' ? 'measured' : 'forecast'}${volume.standIn ? ', simulated' : ''})`,
-                ] as const,
-            ),
-          ]}
-          className="w-60"
-        />
-        <NumberField
-          label="takes"
-          value={form.destinationRate}
-          onChange={(rate) => setForm((current) => ({ ...current, destinationRate: rate, destination: own }))}
-          unit="MB/s"
-          className="w-32"
-        />
-        <NumberField
-          label="Destinations"
-          value={form.destinations}
-          onChange={set('destinations')}
-          className="w-24"
-        />
-        <NumberField
-          label={machine === null ? 'Machine hashes' : 'Machine hashes, measured'}
-          value={form.machine}
-          onChange={set('machine')}
-          unit="MB/s"
-          className="w-40"
-        />
-        <Choice
-          label="Verify"
-          value={verify}
-          onChange={setVerify}
-          options={[
-            ['yes', 'Yes'],
-            ['no', 'No'],
-          ]}
-        />
-      </div>
-      {isWhole(day) ? (
-        <Budget day={day} />
+      <DayFields {...asked} />
+      {isWhole(asked.day) ? (
+        <Budget day={asked.day} />
       ) : (
         <p className="text-sm text-signal-text">
           Give every figure as a number above 0; cards, readers and destinations whole.
         </p>
       )}
     </section>
+  );
+}
+
+function DayFields({
+  form,
+  setForm,
+  set,
+  chooseReader,
+  chooseDestination,
+  known,
+  machine,
+  verify,
+  setVerify,
+}: ReturnType<typeof useDay>) {
+  return (
+    <div className="flex flex-wrap items-end gap-4">
+      <NumberField label="Cards" value={form.cards} onChange={set('cards')} className="w-16" />
+      <NumberField label="Each holds" value={form.gigabytes} onChange={set('gigabytes')} unit="GB" />
+      <NumberField
+        label="A card reads"
+        value={form.card}
+        onChange={set('card')}
+        unit="MB/s"
+        className="w-32"
+      />
+      <SelectField
+        label="Reader and link"
+        value={form.reader}
+        onChange={chooseReader}
+        options={[...readerPresets.map(([key, { label }]) => [key, label] as const), [own, 'Own figure']]}
+        className="w-60"
+      />
+      <NumberField
+        label="carries"
+        value={form.readerRate}
+        onChange={(rate) => setForm((current) => ({ ...current, readerRate: rate, reader: own }))}
+        unit="MB/s"
+        className="w-32"
+      />
+      <NumberField label="Readers" value={form.readers} onChange={set('readers')} className="w-16" />
+      <SelectField
+        label="Destination"
+        value={form.destination}
+        onChange={chooseDestination}
+        options={[
+          [own, 'Own figure'],
+          ...known.map(
+            ({ volume, rates }) =>
+              [
+                volume.id,
+                `${volume.name} (${rates?.from === 'measured' ? 'measured' : 'forecast'}${volume.standIn ? ', simulated' : ''})`,
+              ] as const,
+          ),
+        ]}
+        className="w-60"
+      />
+      <NumberField
+        label="takes"
+        value={form.destinationRate}
+        onChange={(rate) => setForm((current) => ({ ...current, destinationRate: rate, destination: own }))}
+        unit="MB/s"
+        className="w-32"
+      />
+      <NumberField
+        label="Destinations"
+        value={form.destinations}
+        onChange={set('destinations')}
+        className="w-24"
+      />
+      <NumberField
+        label={machine === null ? 'Machine hashes' : 'Machine hashes, measured'}
+        value={form.machine}
+        onChange={set('machine')}
+        unit="MB/s"
+        className="w-40"
+      />
+      <Choice
+        label="Verify"
+        value={verify}
+        onChange={setVerify}
+        options={[
+          ['yes', 'Yes'],
+          ['no', 'No'],
+        ]}
+      />
+    </div>
   );
 }
 

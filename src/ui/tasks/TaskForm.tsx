@@ -82,31 +82,34 @@ export function TaskForm({ choices, wanted }: { choices: TaskChoices; wanted: Ta
   );
 }
 
-/** Choose what to work on, what to make of it, and where that goes. */
-function MakingForm({
-  task,
-  choices: { volumes, deliveries, encodeDevices },
-  others,
-  first,
-  wanted,
-}: {
-  task: TaskKind;
-  choices: TaskChoices;
-  others: readonly Subject[];
-  first: Subject | null;
-  wanted: TaskWanted;
-}) {
-  const router = useRouter();
-  const [what, setWhat] = useState(first);
-  const exported = useExportChoice(deliveries);
-  const encoder = useEncodeDevice(encodeDevices, exported.typed);
-  const analysis = useAnalysisChoice();
-  const { workedIn, choices: workedChoices } = useWorkedIn();
-  const making = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
+type ExportChosen = ReturnType<typeof useExportChoice>;
+
+/** The request of a task, out of what is typed and what is chosen beside it. */
+function useMaking(
+  task: TaskKind,
+  {
+    what,
+    wanted,
+    firstVolume,
+    workedIn,
+    exported,
+    encoder,
+    analysis,
+  }: {
+    what: Subject | null;
+    wanted: TaskWanted;
+    firstVolume: string;
+    workedIn: ReturnType<typeof useWorkedIn>['workedIn'];
+    exported: ExportChosen;
+    encoder: ReturnType<typeof useEncodeDevice>;
+    analysis: ReturnType<typeof useAnalysisChoice>;
+  },
+) {
+  return useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
     schema: taskInputs[task],
     defaults: {
       intermediate: 'prores-lt',
-      targetVolumeId: volumes[0]?.id ?? '',
+      targetVolumeId: firstVolume,
       from: wanted.from,
       to: wanted.to,
       read: 'originals',
@@ -143,11 +146,41 @@ function MakingForm({
         : { kind: task, ...asked, intermediate, likeness };
     },
   });
+}
+
+/** Choose what to work on, what to make of it, and where that goes. */
+function MakingForm({
+  task,
+  choices: { volumes, deliveries, encodeDevices },
+  others,
+  first,
+  wanted,
+}: {
+  task: TaskKind;
+  choices: TaskChoices;
+  others: readonly Subject[];
+  first: Subject | null;
+  wanted: TaskWanted;
+}) {
+  const router = useRouter();
+  const [what, setWhat] = useState(first);
+  const exported = useExportChoice(deliveries);
+  const encoder = useEncodeDevice(encodeDevices, exported.typed);
+  const analysis = useAnalysisChoice();
+  const { workedIn, choices: workedChoices } = useWorkedIn();
+  const making = useMaking(task, {
+    what,
+    wanted,
+    firstVolume: volumes[0]?.id ?? '',
+    workedIn,
+    exported,
+    encoder,
+    analysis,
+  });
   const { targetVolumeId, keep } = useTyped(making);
   const { busy } = making;
   const name = kindNames[task];
   const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
-  const simulated = volumes.find(({ id }) => id === targetVolumeId)?.simulated ?? false;
   return (
     <Form
       of={making}
@@ -194,17 +227,15 @@ function MakingForm({
           <Stretch />
         </div>
       )}
-      <p className="text-sm text-muted">
-        {isExport && deliveryWords(exported.delivery)}
-        {isAnalysis && `${analysisFacts[analysis.work].about} `}
-        {task === 'pre-render'
-          ? 'The pictures of the stretch, without sound, every frame a key frame. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
-          : `The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${keep ? ` from there: it is kept in ${isExport ? 'exports' : 'analyses'}` : ''}.`}
-        {isExport &&
-          isStandInEncoder(encoder.device) &&
-          ' The encoder is simulated: its pictures are encoded in software before, and given out at the times of its model.'}
-        {simulated && ' The volume is simulated: writes are held to the times of its model.'}
-      </p>
+      <TaskNote
+        task={task}
+        about={
+          isExport ? deliveryWords(exported.delivery) : isAnalysis ? analysisFacts[analysis.work].about : ''
+        }
+        keep={keep}
+        simulatedEncoder={isExport && isStandInEncoder(encoder.device)}
+        simulatedVolume={volumes.find(({ id }) => id === targetVolumeId)?.simulated ?? false}
+      />
       <Folded
         summary="Further conditions"
         names={[...(isExport ? ['from', 'to'] : []), 'read', 'prerendered', 'warm', 'threads']}
@@ -230,6 +261,35 @@ function MakingForm({
       </Folded>
       <FormProblems />
     </Form>
+  );
+}
+
+/** What becomes of the result, and what of it is simulated. */
+function TaskNote({
+  task,
+  about,
+  keep,
+  simulatedEncoder,
+  simulatedVolume,
+}: {
+  task: TaskKind;
+  about: string;
+  keep: boolean;
+  simulatedEncoder: boolean;
+  simulatedVolume: boolean;
+}) {
+  const kept = keep ? ` from there: it is kept in ${task === 'export' ? 'exports' : 'analyses'}` : '';
+  return (
+    <p className="text-sm text-muted">
+      {about}
+      {about !== '' && !about.endsWith(' ') && ' '}
+      {task === 'pre-render'
+        ? 'The pictures of the stretch, without sound, every frame a key frame. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
+        : `The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${kept}.`}
+      {simulatedEncoder &&
+        ' The encoder is simulated: its pictures are encoded in software before, and given out at the times of its model.'}
+      {simulatedVolume && ' The volume is simulated: writes are held to the times of its model.'}
+    </p>
   );
 }
 

@@ -230,6 +230,8 @@ function useRange(room: number, slot: number, total: number): [SlotRange, (range
   return [range, useCallback((next: SlotRange) => setRange(next), [])];
 }
 
+type Marks = ReturnType<typeof usePlayhead>['marks'];
+
 function Head({
   id,
   timeline,
@@ -243,13 +245,12 @@ function Head({
   timeline: Timeline;
   total: number;
   save: SaveState;
-  marks: { readonly in: number | null; readonly out: number | null };
+  marks: Marks;
   onRetry: () => void;
   rename: (name: string) => void;
 }) {
   const router = useRouter();
   const rate = timeline.rate.num / timeline.rate.den;
-  const stretch = `${marks.in === null ? '' : `&from=${marks.in}`}${marks.out === null ? '' : `&to=${marks.out + 1}`}`;
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-sm text-muted">
       <h1 className="sr-only">{timeline.name}</h1>
@@ -267,48 +268,8 @@ function Head({
         {timeline.width}x{timeline.height}, {quantity(rateLabel(timeline.rate), '/s')},{' '}
         {clockTime((total * 1000) / rate)}, {count(total)} slots
       </span>
-      <span role="status" className={clsx(save.kind === 'refused' && 'text-signal-text')}>
-        {save.kind === 'saved' ? (
-          'Saved'
-        ) : save.kind === 'saving' ? (
-          'Saving'
-        ) : (
-          <>
-            Not saved: {save.message}{' '}
-            <button type="button" className="underline" onClick={onRetry}>
-              Try again
-            </button>
-          </>
-        )}
-      </span>
-      <Link
-        prefetch={false}
-        href={`/timelines/${id}/runs`}
-        className="underline decoration-edge underline-offset-4"
-      >
-        Runs of this timeline
-      </Link>
-      <Link
-        prefetch={false}
-        href={`/timelines/tests?timeline=${id}`}
-        className="underline decoration-edge underline-offset-4"
-      >
-        Scrub
-      </Link>
-      <Link
-        prefetch={false}
-        href={`/trials/tasks?timeline=${id}${stretch}`}
-        className="underline decoration-edge underline-offset-4"
-      >
-        Export
-      </Link>
-      <Link
-        prefetch={false}
-        href={`/trials/tasks?task=pre-render&timeline=${id}${stretch}`}
-        className="underline decoration-edge underline-offset-4"
-      >
-        Pre-render
-      </Link>
+      <SaveNote save={save} onRetry={onRetry} />
+      <Elsewhere id={id} marks={marks} />
       <Button
         look="quiet"
         className="h-8 px-2"
@@ -337,4 +298,40 @@ function Head({
       </ConfirmButton>
     </div>
   );
+}
+
+/** Whether what is seen is stored. */
+function SaveNote({ save, onRetry }: { save: SaveState; onRetry: () => void }) {
+  return (
+    <span role="status" className={clsx(save.kind === 'refused' && 'text-signal-text')}>
+      {save.kind === 'saved' ? (
+        'Saved'
+      ) : save.kind === 'saving' ? (
+        'Saving'
+      ) : (
+        <>
+          Not saved: {save.message}{' '}
+          <button type="button" className="underline" onClick={onRetry}>
+            Try again
+          </button>
+        </>
+      )}
+    </span>
+  );
+}
+
+/** Where else the timeline, or the stretch between its marks, is worked on. */
+function Elsewhere({ id, marks }: { id: string; marks: Marks }) {
+  const stretch = `${marks.in === null ? '' : `&from=${marks.in}`}${marks.out === null ? '' : `&to=${marks.out + 1}`}`;
+  const places = [
+    ['Runs of this timeline', `/timelines/${id}/runs`],
+    ['Scrub', `/timelines/tests?timeline=${id}`],
+    ['Export', `/trials/tasks?timeline=${id}${stretch}`],
+    ['Pre-render', `/trials/tasks?task=pre-render&timeline=${id}${stretch}`],
+  ] as const;
+  return places.map(([name, href]) => (
+    <Link key={name} prefetch={false} href={href} className="underline decoration-edge underline-offset-4">
+      {name}
+    </Link>
+  ));
 }

@@ -24,17 +24,11 @@ interface ViewerProps {
 }
 
 /** The picture of the slot under the playhead, worked as a trial works it; and how playing it goes. */
-export function Viewer({
-  timeline,
-  viewer,
-  playhead,
-  timecodeAt,
-  look: { scale, read, cold },
-  onLook,
-  onRecord,
-}: ViewerProps) {
+export function Viewer(props: ViewerProps) {
+  const { timeline, viewer, timecodeAt } = props;
   const [guides, setGuides] = useState(false);
   const screen = useRef<HTMLDivElement>(null);
+  const toggleGuides = useCallback(() => setGuides((on) => !on), []);
   const fullScreen = useCallback(() => {
     if (document.fullscreenElement) void document.exitFullscreen();
     else void screen.current?.requestFullscreen().catch(() => undefined);
@@ -42,127 +36,31 @@ export function Viewer({
   useCommands(
     useMemo(
       () => [
-        {
-          id: 'guides',
-          label: 'Safe areas on or off',
-          group: 'Viewer',
-          key: 'g',
-          run: () => setGuides((on) => !on),
-        },
+        { id: 'guides', label: 'Safe areas on or off', group: 'Viewer', key: 'g', run: toggleGuides },
         { id: 'full-screen', label: 'Full screen on or off', group: 'Viewer', key: 'f', run: fullScreen },
       ],
-      [fullScreen],
+      [fullScreen, toggleGuides],
     ),
   );
-  const { picture, problem } = viewer;
-  const remark = viewer.state?.remark;
-  const { width, height } = timeline;
   return (
     <section aria-label="Viewer" className="flex min-w-0 flex-col gap-1.5">
       <div
         ref={screen}
         className="relative mx-auto flex w-full items-center justify-center overflow-hidden bg-black"
-        style={{ aspectRatio: `${width} / ${height}`, maxHeight: '42vh' }}
+        style={{ aspectRatio: `${timeline.width} / ${timeline.height}`, maxHeight: '42vh' }}
       >
-        {picture && (
-          <img
-            src={picture.url}
-            alt={`Slot ${picture.slot}`}
-            data-slot={picture.slot}
-            onLoad={() => viewer.shown(picture)}
-            className="h-full w-full object-contain"
-          />
-        )}
-        {guides && <SafeAreas />}
-        {playhead.speed !== 0 && (
-          <PlayState viewer={viewer} speed={playhead.speed} rate={timeline.rate.num / timeline.rate.den} />
-        )}
-        {(problem ?? remark) && (
-          <p
-            role={problem ? 'alert' : 'status'}
-            className="absolute inset-x-0 bottom-0 bg-surface/90 px-3 py-1.5 text-sm"
-          >
-            {problem ?? remark}
-          </p>
-        )}
-        {playhead.total === 0 && (
-          <p className="absolute text-sm text-white/70">Nothing on the timeline yet</p>
-        )}
+        <Picture {...props} guides={guides} />
       </div>
       <div className="flex flex-wrap items-center gap-1">
-        <TimecodeEntry
-          timeline={timeline}
-          slot={playhead.slot}
-          timecodeAt={timecodeAt}
-          onGo={playhead.moveTo}
-        />
-        <Tool label="First slot" onClick={() => playhead.moveTo(0)}>
-          <SkipBack aria-hidden className="size-4" />
-        </Tool>
-        <Button
-          className="h-8 px-3"
-          onClick={() => (playhead.speed === 0 ? playhead.play(1) : playhead.stop())}
-        >
-          {playhead.speed === 0 ? 'Play' : 'Stop'}
-        </Button>
-        <Tool label="Last slot" onClick={() => playhead.moveTo(playhead.total - 1)}>
-          <SkipForward aria-hidden className="size-4" />
-        </Tool>
-        <Tool label="Loop" pressed={playhead.loop} onClick={() => playhead.setLoop(!playhead.loop)}>
-          <Repeat aria-hidden className="size-4" />
-        </Tool>
-        <Tool label="Safe areas" pressed={guides} onClick={() => setGuides(!guides)}>
+        <Transport {...props} />
+        <Tool label="Safe areas" pressed={guides} onClick={toggleGuides}>
           <Frame aria-hidden className="size-4" />
         </Tool>
         <Tool label="Full screen" onClick={fullScreen}>
           <Expand aria-hidden className="size-4" />
         </Tool>
-        <Tool
-          label={
-            playhead.isRecording
-              ? 'End the recording of the playhead'
-              : 'Record the playhead for a scrub trial'
-          }
-          pressed={playhead.isRecording}
-          onClick={onRecord}
-        >
-          {playhead.isRecording ? (
-            <Square aria-hidden className="size-4" />
-          ) : (
-            <Circle aria-hidden className="size-4" />
-          )}
-        </Tool>
-        <Select
-          low
-          passing
-          label="Playback scale of the viewer"
-          value={scale}
-          onChange={(next) => onLook({ scale: next })}
-          options={scaleOptions.map(([value]) => [value, `${value} scale`] as const)}
-          className="ml-auto"
-        />
-        <Select
-          low
-          passing
-          label="What the viewer reads"
-          value={read}
-          onChange={(next) => onLook({ read: next })}
-          options={[
-            ['originals', 'originals'],
-            ['proxies', 'proxies'],
-          ]}
-        />
-        <Select
-          low
-          passing
-          label="Whether the viewer reads through the system’s cache"
-          value={cold ? 'cold' : 'warm'}
-          onChange={(next) => onLook({ cold: next === 'cold' })}
-          options={[
-            ['warm', 'warm'],
-            ['cold', 'cold'],
-          ]}
-        />
+        <RecordTool {...props} />
+        <Look {...props} />
       </div>
       <Jumps
         state={viewer.state}
@@ -172,6 +70,128 @@ export function Viewer({
         timecodeAt={timecodeAt}
       />
     </section>
+  );
+}
+
+/** What stands on the screen: the picture, guides over it, and what there is to say of it. */
+function Picture({
+  timeline,
+  viewer,
+  playhead,
+  guides,
+}: Pick<ViewerProps, 'timeline' | 'viewer' | 'playhead'> & { guides: boolean }) {
+  const { picture, problem } = viewer;
+  const remark = viewer.state?.remark;
+  return (
+    <>
+      {picture && (
+        <img
+          src={picture.url}
+          alt={`Slot ${picture.slot}`}
+          data-slot={picture.slot}
+          onLoad={() => viewer.shown(picture)}
+          className="h-full w-full object-contain"
+        />
+      )}
+      {guides && <SafeAreas />}
+      {playhead.speed !== 0 && (
+        <PlayState viewer={viewer} speed={playhead.speed} rate={timeline.rate.num / timeline.rate.den} />
+      )}
+      {(problem ?? remark) && (
+        <p
+          role={problem ? 'alert' : 'status'}
+          className="absolute inset-x-0 bottom-0 bg-surface/90 px-3 py-1.5 text-sm"
+        >
+          {problem ?? remark}
+        </p>
+      )}
+      {playhead.total === 0 && <p className="absolute text-sm text-white/70">Nothing on the timeline yet</p>}
+    </>
+  );
+}
+
+/** Where the playhead stands, and what moves it. */
+function Transport({
+  timeline,
+  playhead,
+  timecodeAt,
+}: Pick<ViewerProps, 'timeline' | 'playhead' | 'timecodeAt'>) {
+  return (
+    <>
+      <TimecodeEntry
+        timeline={timeline}
+        slot={playhead.slot}
+        timecodeAt={timecodeAt}
+        onGo={playhead.moveTo}
+      />
+      <Tool label="First slot" onClick={() => playhead.moveTo(0)}>
+        <SkipBack aria-hidden className="size-4" />
+      </Tool>
+      <Button
+        className="h-8 px-3"
+        onClick={() => (playhead.speed === 0 ? playhead.play(1) : playhead.stop())}
+      >
+        {playhead.speed === 0 ? 'Play' : 'Stop'}
+      </Button>
+      <Tool label="Last slot" onClick={() => playhead.moveTo(playhead.total - 1)}>
+        <SkipForward aria-hidden className="size-4" />
+      </Tool>
+      <Tool label="Loop" pressed={playhead.loop} onClick={() => playhead.setLoop(!playhead.loop)}>
+        <Repeat aria-hidden className="size-4" />
+      </Tool>
+    </>
+  );
+}
+
+function RecordTool({ playhead: { isRecording }, onRecord }: Pick<ViewerProps, 'playhead' | 'onRecord'>) {
+  const Sign = isRecording ? Square : Circle;
+  return (
+    <Tool
+      label={isRecording ? 'End the recording of the playhead' : 'Record the playhead for a scrub trial'}
+      pressed={isRecording}
+      onClick={onRecord}
+    >
+      <Sign aria-hidden className="size-4" />
+    </Tool>
+  );
+}
+
+/** What the viewer plays from, and how large. */
+function Look({ look: { scale, read, cold }, onLook }: Pick<ViewerProps, 'look' | 'onLook'>) {
+  return (
+    <>
+      <Select
+        low
+        passing
+        label="Playback scale of the viewer"
+        value={scale}
+        onChange={(next) => onLook({ scale: next })}
+        options={scaleOptions.map(([value]) => [value, `${value} scale`] as const)}
+        className="ml-auto"
+      />
+      <Select
+        low
+        passing
+        label="What the viewer reads"
+        value={read}
+        onChange={(next) => onLook({ read: next })}
+        options={[
+          ['originals', 'originals'],
+          ['proxies', 'proxies'],
+        ]}
+      />
+      <Select
+        low
+        passing
+        label="Whether the viewer reads through the system’s cache"
+        value={cold ? 'cold' : 'warm'}
+        onChange={(next) => onLook({ cold: next === 'cold' })}
+        options={[
+          ['warm', 'warm'],
+          ['cold', 'cold'],
+        ]}
+      />
+    </>
   );
 }
 
