@@ -71,6 +71,11 @@ export function callApi<Name extends RouteName>(
 /** Reads what stands at an address that `addressOf` gave. @throws ApiError as `callApi` does */
 export const readAt = (address: string): Promise<unknown> => callAt('GET', address, undefined);
 
+interface Refusal {
+  readonly message?: string;
+  readonly field?: string | null;
+}
+
 async function callAt(method: string, address: string, body: string | undefined): Promise<unknown> {
   const response = await fetch(address, {
     method,
@@ -82,11 +87,43 @@ async function callAt(method: string, address: string, body: string | undefined)
       null,
     );
   });
-  const result = (await response.json().catch(() => ({}))) as {
-    message?: string;
-    field?: string | null;
-  };
+  const result = (await response.json().catch(() => ({}))) as Refusal;
   if (!response.ok)
     throw new ApiError(result.message ?? 'The request failed. Try again.', result.field ?? null);
   return result;
+}
+
+/** How far a file is on its way out. */
+export interface Sent {
+  readonly bytes: number;
+  readonly total: number;
+}
+
+/**
+ * Sends a file as a body. The one request whose way out must be watched, which fetch does not tell.
+ * @returns false when it was stopped on the way
+ * @throws ApiError as `callApi` does
+ */
+export function sendFile(
+  address: string,
+  file: Blob,
+  onSent: (sent: Sent) => void,
+  signal: AbortSignal,
+): Promise<boolean> {
+  return new Promise((resolve, reject) => {
+    const call = new XMLHttpRequest();
+    call.upload.onprogress = ({ loaded, total }) => onSent({ bytes: loaded, total });
+    call.onload = () => {
+      const { message, field } = JSON.parse(call.responseText || '{}') as Refusal;
+      if (call.status < 300) resolve(true);
+      else reject(new ApiError(message ?? 'The upload failed. Try again.', field ?? null));
+    };
+    call.onerror = () =>
+      reject(new ApiError('Navvy does not answer. What was sent so far is removed; try again.', null));
+    call.onabort = () => resolve(false);
+    signal.addEventListener('abort', () => call.abort());
+    call.open('POST', address);
+    call.setRequestHeader('content-type', 'application/octet-stream');
+    call.send(file);
+  });
 }

@@ -45,3 +45,17 @@ export const cancelWaitingInput = object({
 
 /** The files of the library that can be played, as its list is asked for. */
 export const playableFiles = { by: 'file', state: 'ready' } as const;
+
+/** An upload as it is chosen. What the file is told by its ending and its bytes, when they come. */
+export const uploadInput = object({
+  file: string().required('Choose a file first.'),
+  volumeId: string().required('Choose a volume.'),
+  folder: string()
+    .trim()
+    .default('')
+    .test(
+      'below',
+      'Name a folder below the volume, without "..".',
+      (folder) => !folder.split('/').includes('..'),
+    ),
+}).noUnknown();

@@ -24,25 +24,19 @@ interface Shown {
 }
 const ShownFields = createContext<Shown | null>(null);
 
-/** A form of a request, with its fields in it. @param onSubmit sends it, and says what follows */
-export function Form<Values extends FieldValues>({
-  of: { form },
-  id,
-  label,
-  onSubmit,
-  isPrinted = true,
-  className = 'flex flex-col gap-3 border bg-surface p-4',
-  children,
-}: {
+interface FormProps<Values extends FieldValues> {
   readonly of: DrawnForm<Values>;
-  readonly id?: string;
   readonly label: string;
   readonly onSubmit: () => Promise<void>;
-  /** Whether it stands on paper too. */
-  readonly isPrinted?: boolean;
   readonly className?: string;
   readonly children: ReactNode;
-}) {
+}
+
+/** What the fields of a form share. */
+function Fields<Values extends FieldValues>({
+  of: { form },
+  children,
+}: Pick<FormProps<Values>, 'of' | 'children'>) {
   const [names, setNames] = useState<ReadonlySet<string>>(new Set());
   const shown = useMemo<Shown>(
     () => ({
@@ -56,23 +50,68 @@ export function Form<Values extends FieldValues>({
   );
   return (
     <FormProvider {...form}>
-      <ShownFields value={shown}>
-        <form
-          id={id}
-          aria-label={label}
-          noValidate
-          data-no-print={isPrinted ? undefined : ''}
-          className={className}
-          onSubmit={(event) => {
-            event.preventDefault();
-            event.stopPropagation();
-            void onSubmit();
-          }}
-        >
-          {children}
-        </form>
-      </ShownFields>
+      <ShownFields value={shown}>{children}</ShownFields>
     </FormProvider>
+  );
+}
+
+/** A form of a request, with its fields in it. @param onSubmit sends it, and says what follows */
+export function Form<Values extends FieldValues>({
+  of,
+  id,
+  label,
+  onSubmit,
+  isPrinted = true,
+  className = 'flex flex-col gap-3 border bg-surface p-4',
+  children,
+}: FormProps<Values> & {
+  readonly id?: string;
+  /** Whether it stands on paper too. */
+  readonly isPrinted?: boolean;
+}) {
+  return (
+    <Fields of={of}>
+      <form
+        id={id}
+        aria-label={label}
+        noValidate
+        data-no-print={isPrinted ? undefined : ''}
+        className={className}
+        onSubmit={(event) => {
+          event.preventDefault();
+          event.stopPropagation();
+          void onSubmit();
+        }}
+      >
+        {children}
+      </form>
+    </Fields>
+  );
+}
+
+/** A form that stands within another and is sent by itself: by a button of its own, or by Enter in a field of it. */
+export function InnerForm<Values extends FieldValues>({
+  of,
+  label,
+  onSubmit,
+  className,
+  children,
+}: FormProps<Values>) {
+  return (
+    <Fields of={of}>
+      <div
+        role="group"
+        aria-label={label}
+        className={className}
+        onKeyDown={(event) => {
+          if (event.key !== 'Enter' || !(event.target instanceof HTMLInputElement)) return;
+          event.preventDefault();
+          void onSubmit();
+        }}
+      >
+        {children}
+      </div>
+    </Fields>
   );
 }
 
@@ -227,6 +266,36 @@ export function Folded({
       <summary className="w-fit text-sm text-muted hover:text-ink">{summary}</summary>
       <div className="mt-2 flex flex-wrap items-start gap-4">{children}</div>
     </details>
+  );
+}
+
+/** A file of this computer; the form holds it, or null. */
+export function FormFile({
+  name,
+  label,
+  className,
+}: {
+  readonly name: string;
+  readonly label: string;
+  readonly className: string;
+}) {
+  const { field } = useController({ name });
+  const message = useFormMessage(name);
+  return (
+    <div className={className}>
+      <label>
+        <span className="mb-1 block text-xs text-muted">{label}</span>
+        <input
+          ref={field.ref}
+          type="file"
+          aria-label={label}
+          aria-invalid={message !== null}
+          onChange={(event) => field.onChange(event.target.files?.[0] ?? null)}
+          className="h-9 w-full text-sm file:mr-3 file:h-9 file:border file:border-edge file:bg-raised file:px-3 aria-invalid:outline-1 aria-invalid:outline-signal-text"
+        />
+      </label>
+      <FieldMessage message={message} />
+    </div>
   );
 }
 

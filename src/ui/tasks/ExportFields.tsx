@@ -14,9 +14,12 @@ import {
   type ExportSound,
 } from '@/core/tasks/exportCodecs';
 import type { TaskChoices } from '@/server/timelines/tasks';
+import { deliveryInput } from '@/core/kinds/export';
+import { FormProblems, FormTextField, InnerForm } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
+import { figureOrNull, FormError, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { SelectField } from '../parts/Select';
 
@@ -117,15 +120,8 @@ type ChoiceOfExport = ReturnType<typeof useExportChoice>;
 /** One of the deliveries, or settings of one's own, which can be kept as one. */
 export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: ChoiceOfExport) {
   const router = useRouter();
-  const [name, setName] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
   const { busy, error, send } = useSend();
-  const keep = async () => {
-    const saved = await send('POST /api/deliveries', { body: { ...body(), name: name ?? '' } });
-    if (!saved) return;
-    setName(null);
-    kept(saved.id);
-    router.refresh();
-  };
   const forget = async () => {
     if (!(await send('DELETE /api/deliveries/{id}', { ids: { id: delivery } }))) return;
     kept('');
@@ -144,34 +140,57 @@ export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: Choi
         className="w-44"
       />
       {isOwn && (
-        <Button look="quiet" disabled={busy} onClick={() => void forget()}>
+        <Button look="quiet" className="mt-5" disabled={busy} onClick={() => void forget()}>
           Remove this delivery
         </Button>
       )}
-      {delivery === '' && name === null && (
-        <Button look="quiet" onClick={() => setName('')}>
+      {delivery === '' && !naming && (
+        <Button look="quiet" className="mt-5" onClick={() => setNaming(true)}>
           Save as a delivery
         </Button>
       )}
-      {delivery === '' && name !== null && (
-        <>
-          <TextField
-            label="Its name"
-            value={name}
-            onChange={setName}
-            invalid={error?.field === 'name'}
-            className="w-72"
-          />
-          <Button disabled={busy} onClick={() => void keep()}>
-            Save
-          </Button>
-          <Button look="quiet" onClick={() => setName(null)}>
-            Cancel
-          </Button>
-        </>
+      {delivery === '' && naming && (
+        <DeliveryName
+          body={body}
+          onKept={(id) => {
+            setNaming(false);
+            kept(id);
+            router.refresh();
+          }}
+          onCancel={() => setNaming(false)}
+        />
       )}
       <FormError message={error?.message} />
     </>
+  );
+}
+
+/** Keeps the settings of the form around under a name. */
+function DeliveryName({
+  body,
+  onKept,
+  onCancel,
+}: Pick<ChoiceOfExport, 'body'> & { onKept: (id: string) => void; onCancel: () => void }) {
+  const keeping = useRequestForm('POST /api/deliveries', {
+    schema: deliveryInput,
+    defaults: { name: '' },
+    bodyOf: ({ name }) => ({ ...body(), name }),
+  });
+  const keep = async () => {
+    const saved = await keeping.send();
+    if (saved) onKept(saved.id);
+  };
+  return (
+    <InnerForm of={keeping} label="New delivery" onSubmit={keep} className="flex flex-wrap items-start gap-2">
+      <FormTextField name="name" label="Its name" className="w-72" />
+      <Button className="mt-5" disabled={keeping.busy} onClick={() => void keep()}>
+        Save
+      </Button>
+      <Button look="quiet" className="mt-5" onClick={onCancel}>
+        Cancel
+      </Button>
+      <FormProblems />
+    </InnerForm>
   );
 }
 

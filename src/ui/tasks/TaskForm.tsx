@@ -210,7 +210,7 @@ function MakingForm({
         </Button>
       </div>
       {isExport ? (
-        <div className="flex flex-wrap items-end gap-3">
+        <div className="flex flex-wrap items-start gap-3">
           <DeliveryField {...exported} />
           <EncoderField {...encoder} invalid={making.isWrong('device')} />
           <ExportFields {...exported} device={encoder.device} at={making.isWrong} />
