@@ -63,6 +63,7 @@ export const demoClips: readonly DemoClip[] = [
     encoderOptions: {
       preset: 'ultrafast',
       crf: '19',
+      // In one thread: several wait for each other all the time where others have the cores.
       'x265-params':
         'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=32:merange=16:no-sao=1:rd=1:pools=none:frame-threads=1:no-wpp=1',
     },

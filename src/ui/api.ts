@@ -114,7 +114,8 @@ export function sendFile(
     const call = new XMLHttpRequest();
     call.upload.onprogress = ({ loaded, total }) => onSent({ bytes: loaded, total });
     call.onload = () => {
-      const { message, field } = JSON.parse(call.responseText || '{}') as Refusal;
+      // Null where what came is no JSON.
+      const { message, field } = (call.response as Refusal | null) ?? {};
       if (call.status < 300) resolve(true);
       else reject(new ApiError(message ?? 'The upload failed. Try again.', field ?? null));
     };
@@ -123,6 +124,7 @@ export function sendFile(
     call.onabort = () => resolve(false);
     signal.addEventListener('abort', () => call.abort());
     call.open('POST', address);
+    call.responseType = 'json';
     call.setRequestHeader('content-type', 'application/octet-stream');
     call.send(file);
   });

@@ -2,6 +2,7 @@
 import { array, object, string, type InferType } from '../edge/strict';
 import { clipIds, exactRate } from '../kinds/shared/asked';
 import { trialKinds } from '../kinds/kinds';
+import { folderLeadsOut, leadsOut } from '../media/folder';
 
 export const rigInput = object({
   name: string()
@@ -53,9 +54,5 @@ export const uploadInput = object({
   folder: string()
     .trim()
     .default('')
-    .test(
-      'below',
-      'Name a folder below the volume, without "..".',
-      (folder) => !folder.split('/').includes('..'),
-    ),
+    .test('below', folderLeadsOut, (folder) => !leadsOut(folder)),
 }).noUnknown();

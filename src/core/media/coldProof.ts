@@ -12,8 +12,14 @@ export interface ReadBy {
   readonly underWay?: number;
 }
 
-/** How a file is opened: `warm` through the cache, left alone and counted; `plain` the same where nobody asks what lay in it. */
+/**
+ * How a file is opened: past the system's cache where that works, through it and put out of it before, or warm: left alone and
+ * read through. `plain` is warm where nobody asks what lay in the cache, and it is not counted.
+ */
 export type OpenWay = CacheWay | 'warm' | 'plain';
+
+/** Whether what lies in the cache stays there. */
+export const leavesCache = (way: OpenWay): boolean => way === 'warm' || way === 'plain';
 
 /** How a file is opened for a run. */
 export const readWay = ({ warm, cache = 'past' }: ReadBy): CacheWay | 'warm' => (warm ? 'warm' : cache);

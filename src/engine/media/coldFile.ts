@@ -4,7 +4,7 @@ import { lstat, type FileHandle } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { EngineError, errorCode, fileError } from '../errors';
 import { descriptorPath, openInPlace } from '../inPlace';
-import type { ColdProof, ColdWay, OpenWay } from '@/core/media/coldProof';
+import { leavesCache, type ColdProof, type ColdWay, type OpenWay } from '@/core/media/coldProof';
 
 const run = promisify(execFile);
 /** O_DIRECT wants offsets, sizes and memory in whole pages. */
@@ -115,11 +115,10 @@ export class ColdFile {
 
   /**
    * @param largestRead the most bytes one read will ask for
-   * @param way past the system's cache where that works, through it and put out of it before, or warm: left alone and read through; plain: the same, and not counted
    * @throws EngineError when the file is missing or unreadable
    */
   static async open(path: string, largestRead: number, way: OpenWay = 'past'): Promise<ColdFile> {
-    const warm = way === 'warm' || way === 'plain';
+    const warm = leavesCache(way);
     try {
       const directHandle = way === 'past' ? await openDirect(path) : null;
       const handle = directHandle ?? (await openInPlace(path));

@@ -11,7 +11,6 @@ export type MediaBytes = ColdFile | ColdSequence | ColdTake;
 
 /**
  * Opens a clip for reading what its packets name.
- * @param way past the system's cache where that works, through it and put out of it before, or warm: left alone and read through; plain: the same, and not counted
  * @throws EngineError when a file is missing or unreadable
  */
 export function openMedia(

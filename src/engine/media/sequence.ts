@@ -4,7 +4,7 @@ import { constants } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { promisify } from 'node:util';
-import type { ColdProof, ColdWay, OpenWay } from '@/core/media/coldProof';
+import { leavesCache, type ColdProof, type ColdWay, type OpenWay } from '@/core/media/coldProof';
 import {
   findSequences,
   frameFiles,
@@ -165,7 +165,7 @@ export class ColdSequence {
     const { files } = frames;
     await assertSizes(frames);
     const bytes = sizes.reduce((sum, size) => sum + wholePages(size), 0);
-    const warm = way === 'warm' || way === 'plain';
+    const warm = leavesCache(way);
     const residentBefore = way === 'plain' ? null : await residentOf(files, bytes);
     const first = files[0] as string;
     const tried =

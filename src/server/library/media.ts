@@ -35,6 +35,7 @@ import { usableDevices } from './decode';
 import { openingsOfClips } from './openings';
 import { RequestError } from '../platform/errors';
 import { publish } from '../platform/events';
+import { plainFolder } from '../platform/paths';
 import { groupAutomatically, groupByHand, rankOf, takeOut } from './footage';
 import { requestScan, requireVolume } from './library';
 import { currentRigId } from '../platform/rig';
@@ -186,11 +187,11 @@ export async function uploadClip(
   const ending = extname(name).toLowerCase();
   if (!mediaEndings.has(ending) && !pictureEndings.has(ending))
     throw new RequestError('no-media-ending', { name, endings: [...mediaEndings].join(', ') }, 'file');
-  if (folder.split('/').includes('..')) throw new RequestError('folder-leads-out', {}, 'folder');
+  const below = plainFolder(folder, 'folder');
   if (!body) throw new RequestError('nothing-sent', {}, 'file');
   const { path: root, facts } = await inspectVolume(volume.path, allowedRoots());
   if (!facts.writable) throw new RequestError('chosen-volume-read-only', { name: volume.name }, 'volumeId');
-  const path = join(root, folder, name);
+  const path = join(root, below, name);
   await assertInside(root, path);
   const taken = () => new RequestError('upload-name-taken', { name, volume: volume.name }, 'file');
   const isThere = await access(path).then(
@@ -215,5 +216,5 @@ export async function uploadClip(
     throw new RequestError('upload-failed', { problem: fileErrorMessage(error, path) }, 'file');
   }
   await requestScan(volumeId);
-  return { path: join(folder, name) };
+  return { path: join(below, name) };
 }

@@ -1,5 +1,6 @@
 import type { Words } from '@/core/failure';
 import { quantity } from '@/core/format';
+import { folderLeadsOut } from '@/core/media/folder';
 
 type Of<Names extends string> = Readonly<Record<Names, string | number>>;
 
@@ -152,7 +153,7 @@ export const refusals = {
     ({ name, endings }: Of<'name' | 'endings'>) =>
       `${name} does not end like a media file (${endings}). Choose a clip.`,
   ],
-  'folder-leads-out': [400, 'Name a folder below the volume, without "..".'],
+  'folder-leads-out': [400, folderLeadsOut],
   'nothing-sent': [400, 'Nothing was sent. Choose a clip.'],
   'upload-name-taken': [
     409,

@@ -74,8 +74,8 @@ export function PlanView({ initial }: { initial: PlanPage }) {
     { ids: { id } },
   );
   const { busy, error, send } = useSend();
-  const act = useCallback(
-    (action: PlanAction, more: { position?: number; cell?: number } = {}) => {
+  const act = useCallback<Act>(
+    (action, more = {}) => {
       void send('POST /api/plans/{id}/actions', { ids: { id }, body: { action, ...more } });
     },
     [send, id],
@@ -283,7 +283,7 @@ function MoreRuns({
   id: string;
   steps: readonly Step[];
   repeats: number;
-  act: (action: PlanAction) => void;
+  act: Act;
 }) {
   const router = useRouter();
   const { send, error } = useSend();
@@ -341,7 +341,7 @@ const deviceText = ({ device }: Row['cell']['labels']): string =>
   device ? plainName(device.name, device.simulated) : '–';
 const column = createColumnHelper<Row>();
 
-function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): ColumnDef<Row, never>[] {
+function columnsFor(act: Act): ColumnDef<Row, never>[] {
   return [
     column.accessor(({ cell }) => kindNames[cell.address.test], { id: 'test', header: 'Test' }),
     column.accessor(({ cell }) => cell.labels.what, {

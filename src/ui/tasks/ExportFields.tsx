@@ -197,7 +197,7 @@ function DeliveryName({
 /** What a delivery is for, in a sentence; empty of settings of one's own. */
 export function deliveryWords(delivery: string): string {
   const found = deliveries.find(({ id }) => id === delivery);
-  return found ? `${found.name}: ${found.purpose}. ` : '';
+  return found ? `${found.name}: ${found.purpose}.` : '';
 }
 
 /** The device that encodes what the form stands at; '': software. One that does not encode it is not kept. */

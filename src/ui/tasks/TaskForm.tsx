@@ -281,8 +281,7 @@ function TaskNote({
   const kept = keep ? ` from there: it is kept in ${task === 'export' ? 'exports' : 'analyses'}` : '';
   return (
     <p className="text-sm text-muted">
-      {about}
-      {about !== '' && !about.endsWith(' ') && ' '}
+      {about && `${about} `}
       {task === 'pre-render'
         ? 'The pictures of the stretch, without sound, every frame a key frame. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
         : `The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${kept}.`}
