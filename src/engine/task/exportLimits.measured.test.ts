@@ -28,14 +28,15 @@ test.each(taskStages)(
     const { record } = await runExport(source, {}, { slowed: { stage, us: heldUs } });
     const summary = summariseTask(record, { total: 30, rate: source.timeline.rate })!;
     expect(summary.held).toMatchObject({ stage, alike: [] });
-    // What the frames were held for would have been saved, but for what the others then take; and by no other stage.
+    // What the frames were held for would have been saved, but for what the others then take; and by another stage no more than it took.
     const heldAllUs = 30 * heldUs;
     const savedUs = (of: TaskStage) => summary.held!.free[of] * record.windows.endUs.at(-1)!;
     const others = taskStages.filter((other) => other !== stage);
-    const othersUs = sum(others.map((other) => sum(record.windows.stages[other].busyUs)));
+    const busyUs = (of: TaskStage) => sum(record.windows.stages[of].busyUs);
+    const othersUs = sum(others.map(busyUs));
     expect(savedUs(stage)).toBeGreaterThan(0.9 * heldAllUs - othersUs);
     expect(savedUs(stage)).toBeGreaterThan(0.5 * heldAllUs);
-    for (const other of others) expect(savedUs(other)).toBeLessThan(0.5 * heldAllUs);
+    for (const other of others) expect(savedUs(other)).toBeLessThan(0.1 * heldAllUs + busyUs(other));
     expect(summary.held!.agreement).toBeGreaterThan(0.9);
     expect(summary.held!.agreement).toBeLessThan(1.1);
   },

@@ -47,7 +47,10 @@ export function LibraryView({
   asked: LibraryQuery;
   volumes: readonly LibraryVolume[];
 }) {
-  const { page, asked, query, reload, narrow, clear, turnTo } = useNarrowed<'GET /api/clips', LibraryQuery>({
+  const { page, isAnswer, asked, query, reload, narrow, clear, turnTo } = useNarrowed<
+    'GET /api/clips',
+    LibraryQuery
+  >({
     route: 'GET /api/clips',
     first,
     asked: askedFirst,
@@ -117,6 +120,7 @@ export function LibraryView({
           total,
           page: page.page,
           size: page.size,
+          isAnswer,
           onPage: turnTo,
           csvHref: addressOf('GET /api/clips', { query: { ...query, page: undefined, format: 'csv' } }),
           sorting,

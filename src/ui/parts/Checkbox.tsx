@@ -7,17 +7,19 @@ interface CheckboxProps {
   readonly onChange: (checked: boolean) => void;
   /** Its name where it has no text beside it, or where that does not say all. */
   readonly label?: string;
+  readonly disabled?: boolean;
   readonly className?: string;
   readonly onKeyDown?: KeyboardEventHandler;
 }
 
 /** The box alone. Its look is `check-box` in the style sheet. */
-export function Checkbox({ checked, onChange, label, className, onKeyDown }: CheckboxProps) {
+export function Checkbox({ checked, onChange, label, disabled, className, onKeyDown }: CheckboxProps) {
   return (
     <input
       type="checkbox"
       aria-label={label}
       checked={checked === true}
+      disabled={disabled}
       ref={(box) => {
         if (box) box.indeterminate = checked === 'mixed';
       }}

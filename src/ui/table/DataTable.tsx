@@ -53,6 +53,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
         {empty}
       </>
     );
+  const here = new Set(table.getCoreRowModel().flatRows.map(({ id }) => id));
   const isPageChosen = chosen.length > 0 && visible.every((row) => row.getIsSelected());
   const chooseAll = async () => chooseThese((await paging?.all?.()) ?? []);
   const clear = () => choose({});
@@ -72,6 +73,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
         <ChosenBar
           label={label}
           chosen={chosen.length}
+          unseen={chosen.filter((row) => !here.has(props.rowId(row))).length}
           total={isPageChosen && paging?.all ? paging.total : chosen.length}
           chooseAll={() => void chooseAll()}
           clear={clear}
@@ -87,6 +89,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
           columns={columns}
           total={rows.length}
           choosing={actions !== undefined}
+          isAnswer={paging?.isAnswer ?? true}
           folding={folded !== undefined}
         />
       </div>

@@ -11,6 +11,8 @@ export interface Paging<Row> {
   /** Counted from 1. */
   readonly page: number;
   readonly size: number;
+  /** Whether the rows are those that were asked for; until then none can be chosen. */
+  readonly isAnswer: boolean;
   readonly onPage: (page: number) => void;
   /** Where all rows are as CSV. */
   readonly csvHref: string;

@@ -9,7 +9,7 @@ import {
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from 'lucide-react';
-import { memo, useRef, type ReactNode } from 'react';
+import { createContext, memo, useContext, useRef, type ComponentProps, type ReactNode } from 'react';
 import { count } from '@/core/format';
 import { Checkbox } from '../parts/Checkbox';
 import { cellText } from './cellText';
@@ -26,10 +26,12 @@ interface RowsProps<Row> {
   readonly total: number;
   readonly choosing: boolean;
   readonly folding: boolean;
+  /** Whether these are the rows that were asked for; until then none can be chosen. */
+  readonly isAnswer: boolean;
 }
 
 /** The rows of a table under its head; of long lists those in sight. */
-export function Rows<Row>({ label, table, columns, total, choosing, folding }: RowsProps<Row>) {
+export function Rows<Row>({ label, table, columns, total, choosing, folding, isAnswer }: RowsProps<Row>) {
   const visible = table.getRowModel().rows;
   const box = useRef<HTMLDivElement>(null);
   const long = visible.length > mostDrawn;
@@ -51,48 +53,55 @@ export function Rows<Row>({ label, table, columns, total, choosing, folding }: R
   const below = long ? virtual.getTotalSize() - (items.at(-1)?.end ?? 0) : 0;
   const width = table.getVisibleLeafColumns().length + (choosing ? 1 : 0) + (folding ? 1 : 0);
   return (
-    <div
-      ref={box}
-      className={clsx('overflow-x-auto', long && 'max-h-[68vh] overflow-y-auto')}
-      tabIndex={long ? 0 : undefined}
-      role={long ? 'region' : undefined}
-      aria-label={long ? `${label}, rows` : undefined}
-    >
-      <table aria-label={label} aria-rowcount={visible.length + 1} className="w-full border-collapse text-sm">
-        <Head table={table} choosing={choosing} folding={folding} label={label} />
-        <tbody>
-          {above > 0 && (
-            <tr aria-hidden>
-              <td colSpan={width} style={{ height: above }} />
-            </tr>
-          )}
-          {shown.map((row) => (
-            <BodyRow
-              key={row.id}
-              row={row}
-              columns={columns}
-              visibility={table.getState().columnVisibility}
-              choosing={choosing}
-              isChosen={row.getIsSelected()}
-              folding={folding}
-              isOpen={row.getIsExpanded()}
-            />
-          ))}
-          {below > 0 && (
-            <tr aria-hidden>
-              <td colSpan={width} style={{ height: below }} />
-            </tr>
-          )}
-          {visible.length === 0 && (
-            <tr>
-              <td colSpan={width} className="px-3 py-6 text-center text-muted">
-                No row matches. Clear the filter to see all {count(total)}.
-              </td>
-            </tr>
-          )}
-        </tbody>
-      </table>
-    </div>
+    <AnswerContext value={isAnswer}>
+      <div
+        ref={box}
+        className={clsx('overflow-x-auto', long && 'max-h-[68vh] overflow-y-auto')}
+        tabIndex={long ? 0 : undefined}
+        role={long ? 'region' : undefined}
+        aria-label={long ? `${label}, rows` : undefined}
+      >
+        <table
+          aria-label={label}
+          aria-rowcount={visible.length + 1}
+          aria-busy={!isAnswer}
+          className="w-full border-collapse text-sm"
+        >
+          <Head table={table} choosing={choosing} folding={folding} label={label} />
+          <tbody>
+            {above > 0 && (
+              <tr aria-hidden>
+                <td colSpan={width} style={{ height: above }} />
+              </tr>
+            )}
+            {shown.map((row) => (
+              <BodyRow
+                key={row.id}
+                row={row}
+                columns={columns}
+                visibility={table.getState().columnVisibility}
+                choosing={choosing}
+                isChosen={row.getIsSelected()}
+                folding={folding}
+                isOpen={row.getIsExpanded()}
+              />
+            ))}
+            {below > 0 && (
+              <tr aria-hidden>
+                <td colSpan={width} style={{ height: below }} />
+              </tr>
+            )}
+            {visible.length === 0 && (
+              <tr>
+                <td colSpan={width} className="px-3 py-6 text-center text-muted">
+                  No row matches. Clear the filter to see all {count(total)}.
+                </td>
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </div>
+    </AnswerContext>
   );
 }
 
@@ -106,6 +115,14 @@ interface BodyRowProps<Row> {
   readonly isOpen: boolean;
 }
 
+/** Apart from the rows, which are not drawn again for it. */
+const AnswerContext = createContext(true);
+
+/** Chooses rows, once they are those that were asked for. */
+const ChoiceBox = (props: ComponentProps<typeof Checkbox>) => (
+  <Checkbox {...props} disabled={!useContext(AnswerContext)} />
+);
+
 /** A row; drawn again only when something of it has changed, for lists change while somebody types. */
 const BodyRow = memo(function BodyRow<Row>({ row, choosing, isChosen, folding, isOpen }: BodyRowProps<Row>) {
   return (
@@ -115,7 +132,7 @@ const BodyRow = memo(function BodyRow<Row>({ row, choosing, isChosen, folding, i
     >
       {choosing && (
         <td className="w-8 pl-3">
-          <Checkbox
+          <ChoiceBox
             label={`Choose ${rowName(row)}`}
             checked={isChosen}
             onChange={(on) => row.toggleSelected(on)}
@@ -187,7 +204,7 @@ function Head<Row>({
         <tr key={group.id} className="border-b text-left text-xs text-muted">
           {choosing && (
             <th scope="col" className="w-8 pl-3">
-              <Checkbox
+              <ChoiceBox
                 label={`Choose all ${label}`}
                 checked={visible.length > 0 && marked === visible.length ? true : marked > 0 && 'mixed'}
                 onChange={(on) =>

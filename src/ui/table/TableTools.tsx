@@ -85,10 +85,15 @@ export function TableTools<Row>({
   );
 }
 
-/** What can be done with the rows that are chosen. @param total rows that may be chosen in all */
+/**
+ * What can be done with the rows that are chosen.
+ * @param unseen of the chosen, those that are on other pages or no longer match
+ * @param total rows that may be chosen in all
+ */
 export function ChosenBar({
   label,
   chosen,
+  unseen,
   total,
   chooseAll,
   clear,
@@ -96,6 +101,7 @@ export function ChosenBar({
 }: {
   readonly label: string;
   readonly chosen: number;
+  readonly unseen: number;
   readonly total: number;
   readonly chooseAll: () => void;
   readonly clear: () => void;
@@ -108,7 +114,9 @@ export function ChosenBar({
       data-no-print
       className="flex flex-wrap items-center gap-2 border-b bg-raised px-2 py-1.5 text-sm"
     >
-      <span className="mr-2">{count(chosen)} chosen</span>
+      <span className="mr-2">
+        {count(chosen)} chosen{unseen > 0 && `, ${count(unseen)} not shown`}
+      </span>
       {chosen < total && (
         <Button look="quiet" className="h-8 px-2 text-xs" onClick={chooseAll}>
           Choose all {count(total)}

@@ -32,7 +32,7 @@ export function useNarrowed<
   const [asked, setAsked] = useState(askedFirst);
   const query = { ...fixed, ...narrowedBy(asked) };
   const along = [{ query: narrowedBy(query) }] as unknown as Optionally<Addressed<Name>>;
-  const [page, reload] = useLive(first, route, concerns, ...along);
+  const [page, reload, isAnswer] = useLive(first, route, concerns, ...along);
   const begun = useRef(false);
   useEffect(() => {
     if (begun.current) void reload();
@@ -46,6 +46,8 @@ export function useNarrowed<
   };
   return {
     page,
+    /** Whether the page answers what is asked; until then it answers what was asked before. */
+    isAnswer,
     asked,
     query,
     reload,

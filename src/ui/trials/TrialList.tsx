@@ -161,7 +161,7 @@ export function TrialList({
   actions,
 }: TrialListProps) {
   const router = useRouter();
-  const { page, asked, query, narrow, clear, turnTo } = useTrialList(list, linked);
+  const { page, isAnswer, asked, query, narrow, clear, turnTo } = useTrialList(list, linked);
   const { trials } = page;
   const metrics = useMemo(() => metricsOf([{ repeats: trials }]), [trials]);
   const columns = useMemo(
@@ -201,6 +201,7 @@ export function TrialList({
         total: page.total,
         page: page.page,
         size: page.size,
+        isAnswer,
         onPage: turnTo,
         turns: ['Newer', 'Older'],
         ordered: 'newest first',

@@ -124,6 +124,31 @@ test('pages are turned at the server; what was chosen on one stays chosen on the
   expect(asked.at(-1)).toBe('kind=scrub');
 });
 
+test('rows of what was asked before cannot be chosen while the answer is on its way; chosen ones that it leaves out are counted', async () => {
+  let give: (page: unknown) => void = () => undefined;
+  server(({ path }) =>
+    path.startsWith('/api/trials') ? new Promise((resolve) => (give = resolve)) : undefined,
+  );
+  await show(<TrialList list={listPart([line, rough], { choices })} label="Trials" empty={empty} />);
+  const all = () => screen.getByRole('checkbox', { name: 'Choose all Trials' });
+  const table = () => screen.getByRole('table', { name: 'Trials' });
+  await userEvent.click(within(rows()[0]!).getByRole('checkbox'));
+  await choose('Kind', 'Load ramp');
+  expect(table().getAttribute('aria-busy')).toBe('true');
+  expect(rows()).toHaveLength(2);
+  for (const box of [all(), ...rows().map((row) => within(row).getByRole('checkbox'))]) {
+    expect(box).toHaveProperty('disabled', true);
+    await userEvent.click(box);
+  }
+  expect(screen.getByRole('group', { name: 'Actions for Trials' }).textContent).toMatch(/^1 chosen[^,]/);
+  give({ total: 1, page: 1, size: 50, trials: [rough] });
+  await settle();
+  expect(table().getAttribute('aria-busy')).toBe('false');
+  expect(read()).toContain('1 chosen, 1 not shown');
+  await userEvent.click(all());
+  expect(read()).toContain('2 chosen, 1 not shown');
+});
+
 test('a list of a section stays within it, with its figures; a trial that begins or ends is fetched', async () => {
   serves({ trials: [rough] });
   const part = listPart([rough], { choices, fixed: { volume: 'v1', kind: 'throughput,copy' } });
