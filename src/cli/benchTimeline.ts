@@ -61,13 +61,15 @@ const item = (id: string, media: string, length: number, effects: Item['effects'
   effects,
 });
 
-/** Two clips, one inset over the other, a look on the lower: against the same graph of filters in the native command line. */
-async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
-  const [wall, kite] = await Promise.all([
-    mediaAt(join(folder, 'wall-camera/TW_WALL_0107.mov')),
-    mediaAt(join(folder, 'kite-camera/TW_KITE_0031.mp4')),
-  ]);
-  const timeline: Timeline = {
+type Media = Awaited<ReturnType<typeof mediaAt>>;
+
+/** Frames that both play. */
+const playedFrames = 144;
+const raster = { width: 1920, height: 1080 };
+
+/** Two clips, one inset over the other, a look on the lower. */
+function twoLayers(wall: Media, kite: Media): Timeline {
+  return {
     ...emptyTimeline('bench', rational(24), 1920, 1080),
     media: { wall: wall.ref, kite: kite.ref },
     tracks: [
@@ -76,7 +78,9 @@ async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
         name: 'V1',
         on: true,
         items: [
-          item('wall', 'wall', 144, [{ id: 'l', on: true, kind: 'lut', lookId: 'dusk', name: 'dusk' }]),
+          item('wall', 'wall', playedFrames, [
+            { id: 'l', on: true, kind: 'lut', lookId: 'dusk', name: 'dusk' },
+          ]),
         ],
       },
       {
@@ -84,7 +88,7 @@ async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
         name: 'V2',
         on: true,
         items: [
-          item('kite', 'kite', 144, [
+          item('kite', 'kite', playedFrames, [
             {
               id: 't',
               on: true,
@@ -98,6 +102,72 @@ async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
       },
     ],
   };
+}
+
+/** The graph that the engine makes of a timeline, fed from files instead of from memory; what a layer covers is drawn once. */
+function nativeGraph(
+  timeline: Timeline,
+  wall: Media,
+  kite: Media,
+  look: string,
+  depth: WorkingDepth,
+): string {
+  const layers = flattenSlot(timeline, 0).layers.map((layer): GraphLayer => ({
+    layer,
+    picture: {
+      ...(layer.media === 'wall' ? wall : kite).ref,
+      format: 0,
+      pixelAspect: { num: 1, den: 1 },
+      fields: null,
+    },
+  }));
+  const { text, masks } = describeGraph(
+    layers,
+    raster,
+    { font: '', look: () => [{ path: look, dimensions: 3 }] },
+    { deep: depth === 'kept', fields: 'woven', output: forDisplay },
+  );
+  return text
+    .replace(/buffer@(\d)=[^,]*,/g, '[$1:v]')
+    .replace(/buffer@mask(\d+)=[^[]*/g, (_, at) => maskSource(masks, Number(at), raster))
+    .replace(',buffersink@out', '[out]');
+}
+
+/** Frames a second of the native command line. @throws Error with what it said */
+function nativeRate(wall: Media, kite: Media, graph: string): number {
+  const { stderr, status } = spawnSync(
+    'ffmpeg',
+    [
+      '-hide_banner',
+      '-benchmark',
+      '-i',
+      wall.spec.path,
+      '-i',
+      kite.spec.path,
+      '-filter_complex',
+      graph,
+      '-map',
+      '[out]',
+      '-frames:v',
+      String(playedFrames),
+      '-f',
+      'null',
+      '-',
+    ],
+    { encoding: 'utf8' },
+  );
+  const seconds = Number(/rtime=([\d.]+)s/.exec(stderr)?.[1]);
+  if (status !== 0 || !(seconds > 0)) throw new Error(`The reference failed:\n${stderr.slice(-600)}`);
+  return playedFrames / seconds;
+}
+
+/** A slot of two layers, against the same graph of filters in the native command line. */
+async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
+  const [wall, kite] = await Promise.all([
+    mediaAt(join(folder, 'wall-camera/TW_WALL_0107.mov')),
+    mediaAt(join(folder, 'kite-camera/TW_KITE_0031.mp4')),
+  ]);
+  const timeline = twoLayers(wall, kite);
   const spec: TimelineSpec = {
     timeline,
     media: { wall: wall.spec, kite: kite.spec },
@@ -107,56 +177,12 @@ async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
   try {
     const look = join(scratch, 'dusk.cube');
     writeFileSync(look, demoLook.cube);
-    const layers = flattenSlot(timeline, 0).layers.map((layer): GraphLayer => ({
-      layer,
-      picture: {
-        ...(layer.media === 'wall' ? wall : kite).ref,
-        format: 0,
-        pixelAspect: { num: 1, den: 1 },
-        fields: null,
-      },
-    }));
-    const raster = { width: 1920, height: 1080 };
-    const { text, masks } = describeGraph(
-      layers,
-      raster,
-      { font: '', look: () => [{ path: look, dimensions: 3 }] },
-      { deep: depth === 'kept', fields: 'woven', output: forDisplay },
-    );
-    // The same text, fed from files instead of from memory; what a layer covers is drawn once.
-    const graph = text
-      .replace(/buffer@(\d)=[^,]*,/g, '[$1:v]')
-      .replace(/buffer@mask(\d+)=[^[]*/g, (_, at) => maskSource(masks, Number(at), raster))
-      .replace(',buffersink@out', '[out]');
-    const native = () => {
-      const { stderr, status } = spawnSync(
-        'ffmpeg',
-        [
-          '-hide_banner',
-          '-benchmark',
-          '-i',
-          wall.spec.path,
-          '-i',
-          kite.spec.path,
-          '-filter_complex',
-          graph,
-          '-map',
-          '[out]',
-          '-frames:v',
-          '144',
-          '-f',
-          'null',
-          '-',
-        ],
-        { encoding: 'utf8' },
-      );
-      const seconds = Number(/rtime=([\d.]+)s/.exec(stderr)?.[1]);
-      if (status !== 0 || !(seconds > 0)) throw new Error(`The reference failed:\n${stderr.slice(-600)}`);
-      return 144 / seconds;
-    };
+    const graph = nativeGraph(timeline, wall, kite, look, depth);
     const ratios: number[] = [];
     for (let pair = 0; pair < pairs; pair++)
-      ratios.push((await play(spec, { policy: 'every-frame', depth })).achievedRate / native());
+      ratios.push(
+        (await play(spec, { policy: 'every-frame', depth })).achievedRate / nativeRate(wall, kite, graph),
+      );
     const ratio = median(ratios);
     return {
       name: `processing a slot (two layers, LUT, scale) in ${depth === 'kept' ? 16 : 8} bits, engine over native`,

@@ -55,3 +55,10 @@ test('rules that need types and cycles of modules are looked for; good lines pas
     }),
   ).toEqual([]);
 });
+
+test('a function of more than 80 lines is refused, in a test it is not', () => {
+  const long = `export function long(): number {\n  let sum = 0;\n${'  sum += 1;\n'.repeat(80)}  return sum;\n}\n`;
+  expect(rulesBroken({ 'long.ts': long })).toEqual(['eslint(max-lines-per-function)']);
+  expect(rulesBroken({ 'long.test.ts': long })).toEqual([]);
+  expect(rulesBroken({ 'short.ts': long.replace('  sum += 1;\n'.repeat(10), '') })).toEqual([]);
+});

@@ -174,17 +174,10 @@ const conditions = (rig: MadeUpRig, at: string): RigConditions => ({
   softwareVersion: 'a model',
 });
 
-function playbackTrial(
-  rig: MadeUpRig,
-  volume: DemoVolume,
-  clip: RigClip,
-  scale: PlaybackScale,
-  timelineId: string,
-  at: string,
-): BundleTrial<'playback'> {
+/** A clip's streams side by side as a rig plays them from a volume, computed by the playback model. */
+function modelRun(rig: MadeUpRig, volume: DemoVolume, clip: RigClip, scale: PlaybackScale) {
   const timeline = sideBySide({ id: 'm1', ref: clip.ref }, scenarioStreams);
-  const slots = lengthOf(timeline);
-  const course = { from: 0, slots, speed: 1 };
+  const course = { from: 0, slots: lengthOf(timeline), speed: 1 };
   const plan = planCourse(timeline, course, new Map([['m1', clip.packets]]));
   const bytesPerSecond = volume.standIn
     ? expectedRate(volume.standIn, false, 2 ** 20).bytesPerSecond
@@ -213,7 +206,7 @@ function playbackTrial(
   };
   const played = simulate(work);
   const trace = modelTrace(work, played, plan.graph.bytes);
-  const costs = Object.fromEntries(
+  const scaleCosts = Object.fromEntries(
     (isDeepFormat(clip.format) ? costsOf(rig).deep : costsOf(rig).scales).map((one) => [
       one.scale,
       one.baseUs + one.layerUs * (scenarioStreams - 1),
@@ -226,20 +219,40 @@ function playbackTrial(
     policy: 'hold-time',
     buffers: defaultBufferDepths,
     scale,
-    scaleCosts: costs,
+    scaleCosts,
   });
+  return { timeline, course, startLatencyMs: -played.startUs / 1000, trace, summary, charges, scaleCosts };
+}
+
+/** The file of a clip on a volume, as a trial's record names it. */
+const mediaUse = (volume: DemoVolume, clip: RigClip): MediaUse => ({
+  name: clip.ref.name,
+  clipId: '',
+  path: clip.path,
+  volumeId: volume.id,
+  volumeName: volume.name,
+  standIn: volume.standIn,
+  contentHash: clip.contentHash,
+  format: clip.format,
+  role: 'original',
+});
+
+function playbackTrial(
+  rig: MadeUpRig,
+  volume: DemoVolume,
+  clip: RigClip,
+  scale: PlaybackScale,
+  timelineId: string,
+  at: string,
+): BundleTrial<'playback'> {
+  const { timeline, course, startLatencyMs, trace, summary, charges, scaleCosts } = modelRun(
+    rig,
+    volume,
+    clip,
+    scale,
+  );
   const { name, rate, width, height, startTimecode } = timeline;
-  const use: MediaUse = {
-    name: clip.ref.name,
-    clipId: '',
-    path: clip.path,
-    volumeId: volume.id,
-    volumeName: volume.name,
-    standIn: volume.standIn,
-    contentHash: clip.contentHash,
-    format: clip.format,
-    role: 'original',
-  };
+  const { slots } = course;
   return {
     id: idOf(rig, volume.id.replace('volume-demo-', ''), clip.contentHash.slice(0, 8), scale),
     kind: 'playback',
@@ -260,7 +273,7 @@ function playbackTrial(
         slots,
         course,
         read: 'originals',
-        media: { m1: use },
+        media: { m1: mediaUse(volume, clip) },
         missing: [],
       },
       startTimecode,
@@ -283,12 +296,12 @@ function playbackTrial(
       ...conditions(rig, at),
       run: {
         cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 },
-        startLatencyMs: -played.startUs / 1000,
+        startLatencyMs,
         decoder: 'a model',
         decoderThreads: rig.identity.logicalCores,
         threadKind: 'none',
         codecLibrary: 'a model',
-        afterwards: { scaleCosts: costs, frameCode: false },
+        afterwards: { scaleCosts, frameCode: false },
       },
     },
     recorded: {

@@ -74,19 +74,15 @@ const grade = (id: string): Effect[] => [
   effect(`${id}-sat`, { kind: 'saturation', amount: 1.12 }),
 ];
 
-/** Reel one of Tidewrack: three tracks with a grade, a look, a picture in a picture, two cameras side by side, a still, a title and a speed change. */
-export function reelOne(clips: DemoMedia): Timeline {
-  const base: Timeline = {
-    ...emptyTimeline('Tidewrack, reel one', rational(24), 1920, 1080),
-    startTimecode: '01:00:00:00',
-    media: {
-      wall: clips.wall,
-      uhd: clips.uhd,
-      marsh: clips.marsh,
-      kite: clips.kite,
-      ...(clips.still ? { still: clips.still } : {}),
-    },
-  };
+const clip = (media: string, first: number): Source => ({
+  kind: 'clip',
+  media,
+  in: first,
+  speed: rational(1),
+});
+
+/** The first track: its items one behind the other, each at most so long as it is told and its media reach. */
+function firstTrack(base: Timeline, clips: DemoMedia): Item[] {
   const used: Item[] = [];
   const put = (id: string, name: string, source: Source, most: number) => {
     const length = Math.min(most, slotsAvailable(source, base));
@@ -99,12 +95,6 @@ export function reelOne(clips: DemoMedia): Timeline {
       effects: [],
     });
   };
-  const clip = (media: string, first: number): Source => ({
-    kind: 'clip',
-    media,
-    in: first,
-    speed: rational(1),
-  });
   put('kite-1', 'Kite over the wall', clip('kite', 10), 60);
   put('wall-1', 'Stones are set', clip('wall', 20), 72);
   put('marsh-1', 'Tide in the creek', clip('marsh', 5), 72);
@@ -132,34 +122,52 @@ export function reelOne(clips: DemoMedia): Timeline {
       48,
     );
   put('uhd-1', 'The wall at low water', clip('uhd', 0), 60);
-  const inset: Item = {
-    id: 'pip-1',
-    name: 'Kite, inset',
-    start: 70,
-    length: 60,
-    source: clip('kite', 90),
-    effects: [
-      effect('pip-place', {
-        kind: 'transform',
-        crop: wholePicture,
-        place: { x: 0.62, y: 0.06, width: 0.33, height: 0.33 },
-        opacity: 1,
-      }),
-      effect('pip-blur', { kind: 'blur', radius: 0.004 }),
-    ],
-  };
-  const title: Item = {
-    id: 'title-1',
-    name: 'Title',
-    start: 12,
-    length: 48,
-    source: { kind: 'title' },
-    effects: [effect('title-text', { kind: 'title', text: 'Tidewrack', size: 0.14, x: 0.5, y: 0.8 })],
+  return used;
+}
+
+const inset: Item = {
+  id: 'pip-1',
+  name: 'Kite, inset',
+  start: 70,
+  length: 60,
+  source: clip('kite', 90),
+  effects: [
+    effect('pip-place', {
+      kind: 'transform',
+      crop: wholePicture,
+      place: { x: 0.62, y: 0.06, width: 0.33, height: 0.33 },
+      opacity: 1,
+    }),
+    effect('pip-blur', { kind: 'blur', radius: 0.004 }),
+  ],
+};
+
+const title: Item = {
+  id: 'title-1',
+  name: 'Title',
+  start: 12,
+  length: 48,
+  source: { kind: 'title' },
+  effects: [effect('title-text', { kind: 'title', text: 'Tidewrack', size: 0.14, x: 0.5, y: 0.8 })],
+};
+
+/** Reel one of Tidewrack: three tracks with a grade, a look, a picture in a picture, two cameras side by side, a still, a title and a speed change. */
+export function reelOne(clips: DemoMedia): Timeline {
+  const base: Timeline = {
+    ...emptyTimeline('Tidewrack, reel one', rational(24), 1920, 1080),
+    startTimecode: '01:00:00:00',
+    media: {
+      wall: clips.wall,
+      uhd: clips.uhd,
+      marsh: clips.marsh,
+      kite: clips.kite,
+      ...(clips.still ? { still: clips.still } : {}),
+    },
   };
   let timeline: Timeline = {
     ...base,
     tracks: [
-      { id: 'v1', name: 'V1', on: true, items: used },
+      { id: 'v1', name: 'V1', on: true, items: firstTrack(base, clips) },
       { id: 'v2', name: 'V2', on: true, items: [inset] },
       { id: 'v3', name: 'V3', on: true, items: [title] },
     ],

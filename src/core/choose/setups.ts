@@ -1,5 +1,6 @@
 import { fixed, money, quantity, times } from '../format';
 import type { Grade } from '../playback/grade';
+import { least } from '../stats/extremes';
 import { bytesPerDay, type Brief, type BriefPlace } from './brief';
 import { camerasWithProxy, isUnder, worseGrade, type FormatRow, type Judgement } from './judge';
 
@@ -125,6 +126,73 @@ function rowsOf(
   });
 }
 
+/** Why a set-up does not meet the brief, and what would make it. */
+interface Short {
+  readonly fails: readonly string[];
+  readonly cures: readonly string[];
+}
+const enough: Short = { fails: [], cures: [] };
+
+/** What of it does not play well enough. */
+function playsShort(
+  cells: readonly { readonly row: FormatRow; readonly cell: Judgement | null }[],
+  withProxy: ReadonlySet<string>,
+): Short {
+  const short = cells.flatMap(({ row, cell }) => (cell?.meets === false ? [{ row, cell }] : []));
+  return {
+    fails: short.map(
+      ({ row, cell: { grade, limit } }) =>
+        `${row.name} is ${grade ?? 'unknown'}${limit === 'volume' ? ', the volume is too slow' : ''}`,
+    ),
+    cures: short.flatMap(({ row, cell }) => [
+      ...(cell.cure ? [cell.cure] : []),
+      ...(row.role === 'original' && !withProxy.has(row.cameraId)
+        ? [`Of ${row.name} there is no proxy yet; one may play.`]
+        : []),
+    ]),
+  };
+}
+
+/** @param daily bytes of a day, of all that it keeps */
+function holdsShort(
+  { freeBytes, currency, place: { price } }: PlaceFacts,
+  daily: number,
+  days: number,
+): Short {
+  if (freeBytes === null || freeBytes >= daily * days) return enough;
+  const needed = Math.ceil((daily * days) / freeBytes);
+  return {
+    fails: [`has room for ${fixed(freeBytes / daily, 1)} of ${days} days`],
+    // What is there already costs nothing; more of it does.
+    cures:
+      freeBytes > 0
+        ? [
+            `${needed} with as much room hold the job${price ? `, for ${money(price * needed, currency)}` : ''}.`,
+          ]
+        : [],
+  };
+}
+
+function costsMuch({ currency, place: { price } }: PlaceFacts, budget: number | null): Short {
+  if (budget === null || price === null || price <= budget) return enough;
+  return {
+    fails: [`costs ${money(price, currency)}, the budget is ${money(budget, currency)}`],
+    cures: [`A budget of ${money(price, currency)} would do.`],
+  };
+}
+
+/** What its runs tell together: of one that was not played, and cannot be computed, nothing. */
+function playedTogether(known: readonly Judgement[], modelled: boolean, isWhole: boolean) {
+  if (!isWhole) return { grade: null, headroom: null, basis: 'unknown' } as const;
+  const spare = known.flatMap(({ headroom }) => headroom ?? []);
+  const measured = modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
+  return {
+    grade: known.map(({ grade }) => grade as Grade).reduce(worseGrade),
+    headroom: spare.length === 0 ? null : least(spare),
+    basis: measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
+  } as const;
+}
+
 function setUpOf(
   brief: Brief,
   facts: PlaceFacts,
@@ -134,92 +202,50 @@ function setUpOf(
   proxySpeeds: ProxySpeeds,
   cardBytesPerSecond: number | null,
 ): SetUp {
+  const { place, name, currency, freeBytes, writeBytesPerSecond } = facts;
   const cells = rows.map((row) => ({ row, cell: facts.cells.get(row.id) ?? null }));
   const known = cells.flatMap(({ cell }) => (cell && cell.basis !== 'unknown' ? [cell] : []));
+  const unplayed = cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [row.name]));
   const originals = brief.cameras.reduce((sum, camera) => sum + bytesPerDay(camera), 0);
   const proxied = rows.filter(({ role }) => role === 'proxy');
   const hoursOf = (cameraId: string) => brief.cameras.find(({ id }) => id === cameraId)?.hoursPerDay ?? 0;
-  const daily =
-    originals +
-    proxied.reduce(
-      (sum, row) =>
-        sum + bytesPerDay({ hoursPerDay: hoursOf(row.cameraId), meanBitsPerSecond: row.meanBitsPerSecond }),
-      0,
-    );
-  const jobBytes = daily * brief.days;
-  const fails: string[] = [];
-  const cures: string[] = [];
-  for (const { row, cell } of cells) {
-    if (cell?.meets !== false) continue;
-    fails.push(
-      `${row.name} is ${cell.grade ?? 'unknown'}${cell.limit === 'volume' ? ', the volume is too slow' : ''}`,
-    );
-    if (cell.cure) cures.push(cell.cure);
-    if (row.role === 'original' && !withProxy.has(row.cameraId))
-      cures.push(`Of ${row.name} there is no proxy yet; one may play.`);
-  }
-  const { freeBytes, currency } = facts;
-  const { price } = facts.place;
-  if (freeBytes !== null && freeBytes < jobBytes) {
-    fails.push(`has room for ${fixed(freeBytes / daily, 1)} of ${brief.days} days`);
-    const needed = Math.ceil(jobBytes / freeBytes);
-    // What is there already costs nothing; more of it does.
-    if (freeBytes > 0)
-      cures.push(
-        `${needed} with as much room hold the job${price ? `, for ${money(price * needed, currency)}` : ''}.`,
-      );
-  }
-  if (brief.budget !== null && price !== null && price > brief.budget) {
-    fails.push(`costs ${money(price, currency)}, the budget is ${money(brief.budget, currency)}`);
-    cures.push(`A budget of ${money(price, currency)} would do.`);
-  }
-  const unplayed = cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [row.name]));
-  const unknown = [
-    ...(freeBytes === null ? [`how much is free on ${facts.name}`] : []),
-    ...(price === null && counts(brief) ? [`what ${facts.name} costs`] : []),
+  const daily = proxied.reduce(
+    (sum, { cameraId, meanBitsPerSecond }) =>
+      sum + bytesPerDay({ hoursPerDay: hoursOf(cameraId), meanBitsPerSecond }),
+    originals,
+  );
+  const short = [
+    playsShort(cells, withProxy),
+    holdsShort(facts, daily, brief.days),
+    costsMuch(facts, brief.budget),
   ];
-  const isOpen = unplayed.length > 0 || freeBytes === null || (brief.budget !== null && price === null);
-  const measured = facts.modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
-  const headroom =
-    unplayed.length > 0
-      ? null
-      : known.reduce<number | null>(
-          (least, { headroom: spare }) =>
-            spare === null ? least : least === null ? spare : Math.min(least, spare),
-          null,
-        );
+  const fails = short.flatMap((one) => one.fails);
+  const isOpen = unplayed.length > 0 || freeBytes === null || (brief.budget !== null && place.price === null);
+  const played = playedTogether(known, facts.modelled, unplayed.length === 0);
   const copyRate =
-    facts.writeBytesPerSecond === null
-      ? null
-      : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
+    writeBytesPerSecond === null ? null : Math.min(writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
   return {
-    place: facts.place,
-    name: facts.name,
+    place,
+    name,
     form,
     rows: rows.map(({ id }) => id),
-    grade: unplayed.length > 0 ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
-    headroom,
-    underMargin: isUnder(headroom, brief.margin),
-    basis:
-      unplayed.length > 0
-        ? 'unknown'
-        : measured === 0
-          ? 'computed'
-          : measured < known.length
-            ? 'measured and computed'
-            : 'measured',
+    ...played,
+    underMargin: isUnder(played.headroom, brief.margin),
     meets: fails.length > 0 ? false : isOpen ? null : true,
-    cost: price,
+    cost: place.price,
     currency,
     bytesPerDay: daily,
-    jobBytes,
+    jobBytes: daily * brief.days,
     daysHeld: freeBytes === null ? null : freeBytes / daily,
     copySecondsPerDay: copyRate === null ? null : originals / copyRate,
     proxySecondsPerDay: proxied.length === 0 ? 0 : proxySeconds(proxied, hoursOf, proxySpeeds),
     fails,
     unplayed,
-    unknown,
-    cures: [...new Set(cures)],
+    unknown: [
+      ...(freeBytes === null ? [`how much is free on ${name}`] : []),
+      ...(place.price === null && counts(brief) ? [`what ${name} costs`] : []),
+    ],
+    cures: [...new Set(short.flatMap((one) => one.cures))],
   };
 }
 

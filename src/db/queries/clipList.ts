@@ -1,4 +1,4 @@
-import { and, eq, getTableColumns, ilike, inArray, isNull, like, or, sql, type SQL } from 'drizzle-orm';
+import { and, eq, getTableColumns, gt, ilike, inArray, isNull, like, or, sql, type SQL } from 'drizzle-orm';
 import { database } from '../client';
 import { clips, footage, volumes } from '../schema';
 import { plain } from './pattern';
@@ -12,6 +12,8 @@ export interface ClipFilter {
   readonly ids?: readonly string[];
   /** Of this content. */
   readonly contentHash?: string;
+  /** Of more frames than one: no still. */
+  readonly moving?: true;
 }
 
 /** What stands in one row of a list: a piece of footage with all its files, or a file. */
@@ -67,7 +69,7 @@ const states = {
  * What a filter asks of a clip. Its words are kept in small letters; names of volumes and footage are looked through once
  * and not for every clip.
  */
-function matching({ words = [], state, volumeId, ids, contentHash }: ClipFilter): SQL {
+function matching({ words = [], state, volumeId, ids, contentHash, moving }: ClipFilter): SQL {
   const named = (pattern: string) =>
     or(
       like(clips.words, pattern),
@@ -87,6 +89,7 @@ function matching({ words = [], state, volumeId, ids, contentHash }: ClipFilter)
       volumeId === undefined ? undefined : eq(clips.volumeId, volumeId),
       ids && inArray(clips.id, [...ids]),
       contentHash === undefined ? undefined : eq(clips.contentHash, contentHash),
+      moving && gt(clips.frames, 1),
     ) ?? sql`true`
   );
 }

@@ -24,6 +24,19 @@ import { TraceRecorder } from './traceRecorder';
 import { readWay } from '@/core/media/coldProof';
 import type { PlaybackSettings, WorkedIn } from '@/core/playback/settings';
 
+/** What a device decodes beforehand: every slot's frame, at each playback scale. */
+const beforehandOf = (subject: ClipInput, slots: number) =>
+  new Map([
+    [
+      clipMedia,
+      {
+        ...subject,
+        frames: new Set(Array(slots).keys()),
+        rasters: playbackScales.flatMap((scale) => rasterAt(subject.setup, scale) ?? []),
+      },
+    ],
+  ]);
+
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(
   subject: ClipInput,
@@ -35,20 +48,7 @@ export async function prepareClip(
   const graph = clipGraph(packets, settings.slotLimit ?? packets.length);
   const devices = RunDevices.open(settings.decoding);
   // Before the file is proved cold: it reads it.
-  await devices.decodeBeforehand(
-    () =>
-      new Map([
-        [
-          clipMedia,
-          {
-            ...subject,
-            frames: new Set(Array(graph.slotCount).keys()),
-            rasters: playbackScales.flatMap((scale) => rasterAt(setup, scale) ?? []),
-          },
-        ],
-      ]),
-    tell,
-  );
+  await devices.decodeBeforehand(() => beforehandOf(subject, graph.slotCount), tell);
   const file = await openMedia({ ...subject, packets }, readWay(settings));
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);

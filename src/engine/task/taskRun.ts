@@ -150,18 +150,14 @@ export class TaskRun {
     });
   }
 
-  private async make(opened: OpenTimeline, path: string): Promise<TaskRecord['made']> {
-    const { source, output: choice, startTimecode, device = null, ahead } = this.spec;
+  /** Opens what pictures and sound come of and go to, side by side. */
+  private async openParts(slots: SlotPictures, path: string) {
+    const { source, output: choice, startTimecode } = this.spec;
     const { timeline, course } = source;
-    this.stage = this.pictureStage();
-    const slots = this.slotPictures(opened);
-    this.beganUs = monotonicUs();
     const sound =
       choice.sound === 'none'
         ? null
         : await SoundMix.open(soundPlan(timeline, course), (media) => soundPathOf(source.media[media]));
-    const { encoder, pixelFormat } = this.told;
-    const format = avGetPixFmtFromName(pixelFormat);
     const [, , output] = await Promise.all([
       slots.open(),
       this.stage?.open(),
@@ -176,24 +172,15 @@ export class TaskRun {
         }),
       ),
     ]);
-    const openingUs = monotonicUs() - this.beganUs;
-    const cpu = process.cpuUsage();
-    this.enter('working');
-    this.watch.begin();
-    this.noteThreads(slots);
-    const { watch, perSlot, stage } = this;
-    const pipeline = new TaskPipeline({
-      ...this.spec,
-      slots,
-      stage,
-      output,
-      watch,
-      format,
-      perSlot,
-      likelyBytes: this.likelyBytes,
-      onPicture: this.watcher.onPicture,
-    });
-    this.pipeline = pipeline;
+    return { sound, output };
+  }
+
+  /** Passes every frame through; tells what the file came to, and what stopped it. */
+  private async work(
+    pipeline: TaskPipeline,
+    slots: SlotPictures,
+    output: OutputFile,
+  ): Promise<{ readonly outputBytes: number; readonly failure: Error | null }> {
     const sampler = setInterval(() => this.sample(slots), shortestWindowMs);
     let outputBytes = 0;
     let failure: Error | null = null;
@@ -209,6 +196,35 @@ export class TaskRun {
       clearInterval(sampler);
       this.sample(slots, true);
     }
+    return { outputBytes, failure };
+  }
+
+  private async make(opened: OpenTimeline, path: string): Promise<TaskRecord['made']> {
+    const { source, device = null, ahead } = this.spec;
+    const { encoder, pixelFormat } = this.told;
+    this.stage = this.pictureStage();
+    const slots = this.slotPictures(opened);
+    this.beganUs = monotonicUs();
+    const { sound, output } = await this.openParts(slots, path);
+    const openingUs = monotonicUs() - this.beganUs;
+    const cpu = process.cpuUsage();
+    this.enter('working');
+    this.watch.begin();
+    this.noteThreads(slots);
+    const { watch, perSlot, stage } = this;
+    const pipeline = new TaskPipeline({
+      ...this.spec,
+      slots,
+      stage,
+      output,
+      watch,
+      format: avGetPixFmtFromName(pixelFormat),
+      perSlot,
+      likelyBytes: this.likelyBytes,
+      onPicture: this.watcher.onPicture,
+    });
+    this.pipeline = pipeline;
+    const { outputBytes, failure } = await this.work(pipeline, slots, output);
     const elapsedUs = monotonicUs() - this.beganUs;
     const { user, system } = process.cpuUsage(cpu);
     const { faults } = slots;
@@ -232,8 +248,8 @@ export class TaskRun {
       outputBytes,
       pixelFormat,
       encoder: ahead ? deviceName(device) : encoder,
-      width: timeline.width,
-      height: timeline.height,
+      width: source.timeline.width,
+      height: source.timeline.height,
       soundSources: sound?.sources ?? 0,
       keptAs: null,
     };

@@ -132,6 +132,79 @@ function footageNames(cells: Awaited<ReturnType<typeof listPlanCells>>): Readonl
   );
 }
 
+type FoundSide = Comparison['sides'][number];
+
+/** What is known of the trials of sides, read at once. */
+async function factsOf(refs: readonly SideRef[]) {
+  const all = refs.flatMap(({ trialIds }) => trialIds);
+  const [rows, notes, rigs] = await Promise.all([getResults(all), getAnnotations(all), listRigs()]);
+  return {
+    results: new Map(rows.map((row) => [row.found.id, row])),
+    notes,
+    rigNames: new Map(
+      rigs.map(({ id, name, imported }) => [id, plainName(name, imported?.simulated ?? false)]),
+    ),
+    // Another form is another file: only its footage tells whether it is the same shot.
+    manyForms: new Set(refs.map(({ form }) => form)).size > 1,
+    // The same conditions measured in two matrices: before and after a change.
+    again: [
+      ...groupBy(
+        refs.flatMap(({ plan }) => plan ?? []),
+        ({ address }) => address,
+      ).values(),
+    ].some((plans) => plans.some(({ name }) => name !== plans[0]?.name)),
+  };
+}
+type SideFacts = Awaited<ReturnType<typeof factsOf>>;
+
+/** A side with its conditions and repeats, without a name; null where it holds no result. */
+function sideOf(ref: SideRef, { results, notes, rigNames, manyForms, again }: SideFacts): FoundSide | null {
+  const own = ref.trialIds.flatMap((id) => results.get(id) ?? []);
+  const conditions = own.map((row) => ({
+    ...conditionsOf(row.under, rigNames.get(row.found.rigId) ?? 'unknown rig'),
+    ...(ref.form === null ? {} : { Form: ref.form }),
+  }));
+  const [first] = own;
+  if (!first || !conditions[0]) return null;
+  return {
+    id: ref.id,
+    kind: first.found.kind,
+    name: '',
+    simulated: isSimulated(conditions[0]),
+    conditions: {
+      ...joined(conditions),
+      ...(manyForms && ref.footage !== null ? { Footage: ref.footage } : {}),
+      ...(again && ref.plan ? { 'Measured in': ref.plan.name } : {}),
+    },
+    repeats: own.map((row) => repeatOf(row.found, notes.get(row.found.id))),
+  };
+}
+
+/** Sides with the machine's pulse among their conditions, where it tells them apart. */
+function withPulses(sides: readonly FoundSide[], { results }: SideFacts): FoundSide[] {
+  const pulses = pulseConditions(
+    sides.map(({ repeats }) =>
+      repeats.flatMap(({ trialId, excluded }) =>
+        excluded === null ? (results.get(trialId)?.found.load?.pulse?.medianUs ?? []) : [],
+      ),
+    ),
+  );
+  return sides.map((side, at) => ({
+    ...side,
+    conditions: { ...side.conditions, ...(pulses[at] == null ? {} : { 'Machine pulse': pulses[at] }) },
+  }));
+}
+
+/** The condition that a comparison is likeliest about: the first in order of those that differ. */
+function likeliestOf(sides: readonly FoundSide[]): string | null {
+  const made = differences(sides, null).filter(({ comesWith }) => comesWith === null);
+  return (
+    conditionOrder.find((name) => made.some(({ condition }) => condition === name)) ??
+    made[0]?.condition ??
+    null
+  );
+}
+
 /**
  * Lays sides beside each other: what differs besides what is asked about, every repeat, and each side against its base.
  * @param asked the condition that the comparison is about; null takes the likeliest of those that differ
@@ -146,90 +219,30 @@ export async function compareSides(
   least = leastThatMatters,
 ): Promise<Comparison> {
   const refs = await sidesOf(tokens);
-  const all = refs.flatMap(({ trialIds }) => trialIds);
-  const [rows, notes, rigs] = await Promise.all([getResults(all), getAnnotations(all), listRigs()]);
-  const byId = new Map(rows.map((row) => [row.found.id, row]));
-  const rigNames = new Map(
-    rigs.map(({ id, name, imported }) => [id, plainName(name, imported?.simulated ?? false)]),
+  const facts = await factsOf(refs);
+  const everySide = refs.map((ref) => sideOf(ref, facts));
+  const told = withPulses(
+    everySide.flatMap((side) => side ?? []),
+    facts,
   );
-  // Another form is another file: only its footage tells whether it is the same shot.
-  const manyForms = new Set(refs.map(({ form }) => form)).size > 1;
-  // The same conditions measured in two matrices: before and after a change.
-  const again = [
-    ...groupBy(
-      refs.flatMap(({ plan }) => plan ?? []),
-      ({ address }) => address,
-    ).values(),
-  ].some((plans) => plans.some(({ name }) => name !== plans[0]?.name));
-  const everySide: Comparison['sides'][number][] = [];
-  const empty: string[] = [];
-  for (const ref of refs) {
-    const own = ref.trialIds.flatMap((id) => byId.get(id) ?? []);
-    const conditions = own.map((row) => ({
-      ...conditionsOf(row.under, rigNames.get(row.found.rigId) ?? 'unknown rig'),
-      ...(ref.form === null ? {} : { Form: ref.form }),
-    }));
-    const [first] = own;
-    if (!first || !conditions[0]) {
-      empty.push(ref.name ?? ref.id);
-      continue;
-    }
-    everySide.push({
-      id: ref.id,
-      kind: first.found.kind,
-      name: '',
-      simulated: isSimulated(conditions[0]),
-      conditions: {
-        ...joined(conditions),
-        ...(manyForms && ref.footage !== null ? { Footage: ref.footage } : {}),
-        ...(again && ref.plan ? { 'Measured in': ref.plan.name } : {}),
-      },
-      repeats: own.map((row) => repeatOf(row.found, notes.get(row.found.id))),
-    });
-  }
-  const pulses = pulseConditions(
-    everySide.map(({ repeats }) =>
-      repeats.flatMap(({ trialId, excluded }) =>
-        excluded === null ? (byId.get(trialId)?.found.load?.pulse?.medianUs ?? []) : [],
-      ),
-    ),
-  );
-  const told = everySide.map((side, at): (typeof everySide)[number] => ({
-    ...side,
-    conditions: { ...side.conditions, ...(pulses[at] == null ? {} : { 'Machine pulse': pulses[at] }) },
-  }));
   const tests = [...new Set(told.map(({ conditions }) => conditions.Test ?? ''))];
   const shown = test !== null && tests.includes(test) ? test : (tests[0] ?? '');
   const sides = told.filter(({ conditions }) => conditions.Test === shown);
   if (sides.length > mostSides)
     throw new RequestError('too-many-sides', { sides: sides.length, most: mostSides });
-  const made = differences(sides, asked).filter(({ comesWith }) => comesWith === null);
-  const chosen =
-    asked ??
-    conditionOrder.find((name) => made.some(({ condition }) => condition === name)) ??
-    made[0]?.condition ??
-    null;
+  const chosen = asked ?? likeliestOf(sides);
   const found = differences(sides, chosen);
-  const named = apart(
-    sides.map((side) => ({
-      ...side,
-      name: nameOfSide(
-        side,
-        found.filter(({ comesWith }) => comesWith === null),
-        chosen,
-      ),
-    })),
-  );
-  const bases = basesOf(named, found);
+  const telling = found.filter(({ comesWith }) => comesWith === null);
+  const named = apart(sides.map((side) => ({ ...side, name: nameOfSide(side, telling, chosen) })));
   return {
     sides: named,
     differences: found,
     asked: chosen,
     tests,
     test: shown,
-    rows: compareAll(named, metricsOf(named), bases, least),
+    rows: compareAll(named, metricsOf(named), basesOf(named, found), least),
     least,
-    empty,
+    empty: refs.flatMap((ref, at) => (everySide[at] ? [] : [ref.name ?? ref.id])),
   };
 }
 

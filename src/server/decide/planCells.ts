@@ -32,7 +32,7 @@ import { RequestError } from '../platform/errors';
 import { neededByVolume, neededOf, readAs, type NeededUnderWay } from '../library/readAs';
 import { storageTrial } from '../library/storage';
 import { formOf } from '../timelines/timelineMedia';
-import { subjectFor, timelineTrial } from '../timelines/timelines';
+import { subjectFor, timelineTrial } from '../timelines/trialSubjects';
 import { timelineOfClip, trialOnTimeline } from '../timelines/timelineTrials';
 import { clipTrial } from '../timelines/playedTrials';
 import { analysisTrial } from '../kinds/analysis';

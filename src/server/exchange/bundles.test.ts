@@ -20,7 +20,7 @@ import { getRig, saveRig } from '@/db/queries/rigs';
 import { getTimeline, getVersion, keepVersion } from '@/db/queries/timelines';
 import { getTrial } from '@/db/queries/trials';
 import { actOnPlan, readPlanPage, repeatPlan } from '../decide/plans';
-import { lookText } from '../timelines/timelines';
+import { lookText } from '../timelines/looks';
 import { thisRigId, readRigIdentity } from '@/engine/rig';
 import { exportBundle } from './exportBundle';
 import { forgetRig, importBundle } from './importBundle';

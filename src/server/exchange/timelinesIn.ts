@@ -5,7 +5,7 @@ import { greatest } from '@/core/stats/extremes';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { timelineRows, type ResultRows } from '@/db/queries/bundles';
 import { sha256 } from '@/engine/sha256';
-import { relinkFrom, relinkLibrary } from '../timelines/timelines';
+import { relinkFrom, relinkLibrary } from '../timelines/interchange';
 
 /** Timelines of a bundle as they are kept here. */
 export interface TimelinesIn extends Pick<ResultRows, 'timelines' | 'versions'> {

@@ -29,10 +29,14 @@ interface Made {
   readonly height?: number;
   readonly mean?: number;
   readonly contentHash?: string;
+  readonly frames?: number;
 }
 
 /** Saves a clip as a scan would. @returns its id */
-async function clip(volumeId: string, { path, width = 1920, height = 1080, mean = 50e6, contentHash }: Made) {
+async function clip(
+  volumeId: string,
+  { path, width = 1920, height = 1080, mean = 50e6, contentHash, frames = 100 }: Made,
+) {
   const id = newId('clip');
   const format = {
     container: 'MOV',
@@ -55,7 +59,7 @@ async function clip(volumeId: string, { path, width = 1920, height = 1080, mean 
       format: { ...format, rate: rational(25) },
       structure,
       identity: identity as never,
-      frames: 100,
+      frames,
       meanBitsPerSecond: mean,
       peakBitsPerSecond: mean,
     },
@@ -188,6 +192,15 @@ test('a form begins with the wanted clip where it plays, else with the first tha
   const other = await firstClip({ id: wanted });
   expect(other?.id).not.toBe(wanted);
   expect(other?.status).toBe('ready');
+});
+
+test('a form begins with a still only where there is nothing else', async () => {
+  const { id } = await shelf();
+  await clip(id, { path: '00.dpx', frames: 1 });
+  const [first] = (await readLibrary({ state: 'ready', by: 'file', sort: 'path' })).rows;
+  expect(first?.path).toBe('00.dpx');
+  const moving = await clip(id, { path: '01.mov' });
+  expect((await firstClip())?.id).toBe(moving);
 });
 
 test('all files come as CSV, and no cell of it is a formula', async () => {

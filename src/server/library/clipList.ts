@@ -135,12 +135,12 @@ export interface WantedClip {
   readonly contentHash?: string | undefined;
 }
 
-/** The clip that a form begins with: the wanted one where it can be played, else the first that can; null where none can. */
+/** The clip that a form begins with: the wanted one where it can be played, else the first that can, of stills only where there is nothing else; null where none can. */
 export async function firstClip({ id, contentHash }: WantedClip = {}): Promise<LibraryClip | null> {
   const rigId = await currentRigId();
   const order = { sort: 'path', descending: false, most: 1, skip: 0 } as const;
   const wanted = id ? [{ ids: [id] }] : contentHash ? [{ contentHash }] : [];
-  for (const narrowed of [...wanted, {}]) {
+  for (const narrowed of [...wanted, { moving: true } as const, {}]) {
     const [members] = await listClipRows(rigId, { state: 'ready', ...narrowed }, 'file', order);
     if (members?.[0]) return listed(members[0], members);
   }

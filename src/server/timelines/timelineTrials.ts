@@ -22,8 +22,8 @@ import { RequestError } from '../platform/errors';
 import { newId } from '../platform/ids';
 import { readAs, type ReadAsked } from '../library/readAs';
 import { currentRigId } from '../platform/rig';
-import { type MediaChoice } from './timelineMedia';
-import { subjectFor } from './timelines';
+import type { MediaChoice } from './timelineMedia';
+import { subjectFor } from './trialSubjects';
 import type { TimelineTrialSettings } from '@/core/kinds/shared/timeline';
 import { queueTrial } from '../platform/trialQueue';
 

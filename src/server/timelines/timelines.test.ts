@@ -19,19 +19,17 @@ import {
   copyTimeline,
   createEmpty,
   createLoad,
-  createLook,
   createTimeline,
   deleteTimeline,
-  exportTimeline,
-  importTimeline,
   nameVersion,
-  relinkTimeline,
   requireTimeline,
   saveDocument,
   timelinesOfRig,
   versionDocument,
   versionsOf,
 } from './timelines';
+import { createLook } from './looks';
+import { exportTimeline, importTimeline, relinkTimeline } from './interchange';
 import { readEditor } from './editor';
 import { gesturesKept, saveGesture, testsByIds } from './timelineTrials';
 import { cancelTrial, deleteTrial } from '../kinds/trialControls';

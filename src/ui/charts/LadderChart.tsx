@@ -30,10 +30,13 @@ const strokes: Record<Fit, { readonly dash?: string; readonly opacity: number }>
   'too slow': { dash: '1 6', opacity: 0.7 },
 };
 
-/** Formats as rungs across volumes as columns, on a logarithmic axis of data rates: what crosses a column below its foot plays from it. */
-export function LadderChart({ rungs, bands, usage, rungId, bandId, onSelect }: LadderChartProps) {
-  const { ref, width } = useWidth();
-  const axis = useRef<SVGGElement>(null);
+/** What each rung needs, the highest first, and the scales that hold rungs and columns. */
+function useScales(
+  rungs: LadderChartProps['rungs'],
+  bands: LadderChartProps['bands'],
+  usage: LadderChartProps['usage'],
+  width: number,
+) {
   const rates = useMemo(
     () =>
       rungs
@@ -62,6 +65,14 @@ export function LadderChart({ rungs, bands, usage, rungId, bandId, onSelect }: L
         .paddingOuter(0.06),
     [bands, width],
   );
+  return { rates, x, y };
+}
+
+/** Formats as rungs across volumes as columns, on a logarithmic axis of data rates: what crosses a column below its foot plays from it. */
+export function LadderChart({ rungs, bands, usage, rungId, bandId, onSelect }: LadderChartProps) {
+  const { ref, width } = useWidth();
+  const axis = useRef<SVGGElement>(null);
+  const { rates, x, y } = useScales(rungs, bands, usage, width);
   const at = (bytesPerSecond: number) => y(bytesPerSecond / 1e6);
   useRateAxis(axis, y, width);
   const labels = spreadLabels(

@@ -28,16 +28,9 @@ interface RateChartProps {
 const height = 240;
 const margin = { top: 12, right: 92, bottom: 34, left: 56 };
 
-/** Throughput over time: reading as a full line, writing as a dashed one; the last repeat stands out. */
-export function RateChart({
-  curves,
-  sustained = null,
-  burstEnd = null,
-  disturbed = [],
-  label,
-}: RateChartProps) {
-  const { ref, width } = useWidth();
-  const { x, y } = useMemo(() => {
+/** Time and rates, as much as the curves and the sustained rate need. */
+function useScales(curves: readonly RateCurve[], width: number, sustained: number | null) {
+  return useMemo(() => {
     const points = curves.flatMap((curve) => curve.points);
     return {
       x: scaleLinear(
@@ -50,6 +43,47 @@ export function RateChart({
       ).nice(),
     };
   }, [curves, width, sustained]);
+}
+
+function BurstEnd({ x }: { x: number }) {
+  return (
+    <g>
+      <line
+        x1={x}
+        x2={x}
+        y1={margin.top}
+        y2={height - margin.bottom}
+        stroke="var(--signal-text)"
+        strokeDasharray="3 3"
+      />
+      <text x={x + 5} y={margin.top + 11} fontSize="12" fill="var(--signal-text)">
+        burst ends
+      </text>
+    </g>
+  );
+}
+
+function Sustained({ y, right }: { y: number; right: number }) {
+  return (
+    <g>
+      <line x1={margin.left} x2={right} y1={y} y2={y} stroke="var(--cause-read)" strokeWidth="1.5" />
+      <text x={right + 6} y={y + 4} fontSize="12" fill="var(--cause-read)">
+        sustained
+      </text>
+    </g>
+  );
+}
+
+/** Throughput over time: reading as a full line, writing as a dashed one; the last repeat stands out. */
+export function RateChart({
+  curves,
+  sustained = null,
+  burstEnd = null,
+  disturbed = [],
+  label,
+}: RateChartProps) {
+  const { ref, width } = useWidth();
+  const { x, y } = useScales(curves, width, sustained);
   const axes = useAxes(x, y, width, height, margin);
   const path = line<readonly [number, number]>()
     .x(([seconds]) => x(seconds))
@@ -80,21 +114,7 @@ export function RateChart({
           <text x={6} y={height - 4} fontSize="12" fill="var(--muted)">
             MB/s
           </text>
-          {burstEnd !== null && burstEnd > 0 && (
-            <g>
-              <line
-                x1={x(burstEnd)}
-                x2={x(burstEnd)}
-                y1={margin.top}
-                y2={height - margin.bottom}
-                stroke="var(--signal-text)"
-                strokeDasharray="3 3"
-              />
-              <text x={x(burstEnd) + 5} y={margin.top + 11} fontSize="12" fill="var(--signal-text)">
-                burst ends
-              </text>
-            </g>
-          )}
+          {burstEnd !== null && burstEnd > 0 && <BurstEnd x={x(burstEnd)} />}
           {disturbedSpans.map(([from, to]) => (
             <rect
               key={from}
@@ -120,26 +140,7 @@ export function RateChart({
               />
             );
           })}
-          {sustained !== null && (
-            <g>
-              <line
-                x1={margin.left}
-                x2={width - margin.right}
-                y1={y(sustained / 1e6)}
-                y2={y(sustained / 1e6)}
-                stroke="var(--cause-read)"
-                strokeWidth="1.5"
-              />
-              <text
-                x={width - margin.right + 6}
-                y={y(sustained / 1e6) + 4}
-                fontSize="12"
-                fill="var(--cause-read)"
-              >
-                sustained
-              </text>
-            </g>
-          )}
+          {sustained !== null && <Sustained y={y(sustained / 1e6)} right={width - margin.right} />}
         </svg>
       )}
     </div>

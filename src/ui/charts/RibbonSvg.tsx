@@ -67,11 +67,67 @@ function runsOf(data: RibbonData, most: number): Run[] {
   return runs;
 }
 
+/** What a run that names no cause is filled with. */
+function plainFill(state: number): string {
+  switch (state) {
+    case slotState.dropped:
+      return 'var(--signal-text)';
+    case slotState.wrong:
+      return 'var(--ink)';
+    case slotState.late:
+      return 'var(--muted)';
+    case slotState.pending:
+      return 'var(--line)';
+    default:
+      return 'var(--slot)';
+  }
+}
+
+function soundFill(sound: number, id: string): string {
+  if (sound === soundState.ready) return 'var(--slot)';
+  return sound === soundState.broken ? `url(#${id}-media)` : 'var(--ink)';
+}
+
+/** Slots alike: as tall as their state, in the hatches of their causes, with what was doubtful above and the sound below. */
+function RunRects({
+  run: { from, to, state, charge, isDoubtful, sound },
+  id,
+  lane,
+}: {
+  run: ReturnType<typeof runsOf>[number];
+  id: string;
+  lane: number;
+}) {
+  const foot = height - lane;
+  const tall = foot * (heights[state] ?? 0);
+  const top = isDoubtful ? capTop(state) : null;
+  const causes = state === slotState.dropped ? causesOf(charge) : [];
+  const low = lane * (soundHeights[sound] ?? 0);
+  const across = { x: from, width: to - from };
+  return (
+    <g>
+      {causes.length === 0 && <rect {...across} y={foot - tall} height={tall} fill={plainFill(state)} />}
+      {causes.map((cause, at) => (
+        <rect
+          key={cause}
+          {...across}
+          y={foot - tall + (at * tall) / causes.length}
+          height={tall / causes.length}
+          fill={`url(#${id}-${cause})`}
+        />
+      ))}
+      {causes.length === 0 && top !== null && (
+        <rect {...across} y={foot * top} height={foot * doubtfulCap} fill={`url(#${id}-media)`} />
+      )}
+      {low > 0 && <rect {...across} y={height - low} height={low} fill={soundFill(sound, id)} />}
+    </g>
+  );
+}
+
 /** A ribbon that prints: one cell per slot, or per column where there are many. @param most slots that the whole width stands for */
 export function RibbonSvg({ data, most, label }: { data: RibbonData; most: number; label: string }) {
   const id = useId();
   const lane = hasSound(data.sound) ? height * soundLane : 0;
-  const foot = height - lane;
   return (
     <svg
       role="img"
@@ -95,75 +151,9 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
           ),
         )}
       </defs>
-      {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge, isDoubtful, sound }) => {
-        const tall = foot * (heights[state] ?? 0);
-        const top = isDoubtful ? capTop(state) : null;
-        const causes = state === slotState.dropped ? causesOf(charge) : [];
-        const low = lane * (soundHeights[sound] ?? 0);
-        const heard = low > 0 && (
-          <rect
-            x={from}
-            y={height - low}
-            width={to - from}
-            height={low}
-            fill={
-              sound === soundState.ready
-                ? 'var(--slot)'
-                : sound === soundState.broken
-                  ? `url(#${id}-media)`
-                  : 'var(--ink)'
-            }
-          />
-        );
-        const cap = top !== null && (
-          <rect
-            x={from}
-            y={foot * top}
-            width={to - from}
-            height={foot * doubtfulCap}
-            fill={`url(#${id}-media)`}
-          />
-        );
-        if (causes.length === 0)
-          return (
-            <g key={from}>
-              <rect
-                x={from}
-                y={foot - tall}
-                width={to - from}
-                height={tall}
-                fill={
-                  state === slotState.dropped
-                    ? 'var(--signal-text)'
-                    : state === slotState.wrong
-                      ? 'var(--ink)'
-                      : state === slotState.late
-                        ? 'var(--muted)'
-                        : state === slotState.pending
-                          ? 'var(--line)'
-                          : 'var(--slot)'
-                }
-              />
-              {cap}
-              {heard}
-            </g>
-          );
-        return (
-          <g key={from}>
-            {causes.map((cause, at) => (
-              <rect
-                key={cause}
-                x={from}
-                y={foot - tall + (at * tall) / causes.length}
-                width={to - from}
-                height={tall / causes.length}
-                fill={`url(#${id}-${cause})`}
-              />
-            ))}
-            {heard}
-          </g>
-        );
-      })}
+      {runsOf(data, Math.max(1, most)).map((run) => (
+        <RunRects key={run.from} run={run} id={id} lane={lane} />
+      ))}
     </svg>
   );
 }

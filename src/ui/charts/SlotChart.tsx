@@ -38,20 +38,16 @@ interface SlotChartProps {
   readonly below?: (range: SlotRange) => ReactNode;
 }
 
-/** The ribbon, and under it the stage river, on one axis of slots: zoom, pan, hover, and keys from drop to drop. */
-export function SlotChart({
+type SlotAxis = ReturnType<typeof useSlotAxis>;
+
+/** Which slots are seen, and the ways along them. */
+function useSlotAxis({
   data,
-  view,
-  slotMs,
-  timecodeAt,
   playhead,
   onPlayhead,
-  readout,
-  below,
-}: SlotChartProps) {
+}: Pick<SlotChartProps, 'data' | 'playhead' | 'onPlayhead'>) {
   const { slots } = data;
   const [range, setRange] = useState<SlotRange>({ from: 0, to: Math.max(1, slots) });
-  const [hovered, setHovered] = useState<number | null>(null);
   const shown = useMemo(
     () => clampRange(range.to > slots ? { from: 0, to: slots } : range, Math.max(1, slots)),
     [range, slots],
@@ -70,6 +66,7 @@ export function SlotChart({
     },
     [onPlayhead, slots],
   );
+  const step = useCallback((by: number) => move(at.current + by), [move]);
   const isDrop = useCallback(
     (slot: number) => data.state[slot] === slotState.dropped || data.state[slot] === slotState.wrong,
     [data],
@@ -85,62 +82,78 @@ export function SlotChart({
     (factor: number) => setRange((current) => zoomRange(current, factor, at.current, slots)),
     [slots],
   );
+  const showAll = useCallback(() => setRange({ from: 0, to: slots }), [slots]);
+  const toLast = useCallback(() => move(slots - 1), [move, slots]);
+  return { shown, setRange, move, step, toLast, toDrop, zoom, showAll };
+}
+
+/** Keys from drop to drop, slot by slot, closer and further. */
+function useRibbonKeys({ move, step, toLast, toDrop, zoom, showAll }: SlotAxis): void {
   useCommands(
     useMemo(
-      () => [
-        { id: 'next-drop', label: 'Next drop', group: 'Ribbon', key: 'n', run: () => toDrop(1) },
-        { id: 'previous-drop', label: 'Previous drop', group: 'Ribbon', key: 'p', run: () => toDrop(-1) },
-        {
-          id: 'step-forward',
-          label: 'One slot forward',
-          group: 'Ribbon',
-          key: 'ArrowRight',
-          run: () => move(at.current + 1),
-        },
-        {
-          id: 'step-back',
-          label: 'One slot back',
-          group: 'Ribbon',
-          key: 'ArrowLeft',
-          run: () => move(at.current - 1),
-        },
-        { id: 'first-slot', label: 'First slot', group: 'Ribbon', key: 'Home', run: () => move(0) },
-        { id: 'last-slot', label: 'Last slot', group: 'Ribbon', key: 'End', run: () => move(slots - 1) },
-        { id: 'zoom-in', label: 'Zoom in', group: 'Ribbon', key: '+', run: () => zoom(2) },
-        { id: 'zoom-out', label: 'Zoom out', group: 'Ribbon', key: '-', run: () => zoom(0.5) },
-        {
-          id: 'zoom-all',
-          label: 'Show all slots',
-          group: 'Ribbon',
-          key: '0',
-          run: () => setRange({ from: 0, to: slots }),
-        },
-      ],
-      [toDrop, move, zoom, slots],
+      () =>
+        (
+          [
+            ['next-drop', 'Next drop', 'n', () => toDrop(1)],
+            ['previous-drop', 'Previous drop', 'p', () => toDrop(-1)],
+            ['step-forward', 'One slot forward', 'ArrowRight', () => step(1)],
+            ['step-back', 'One slot back', 'ArrowLeft', () => step(-1)],
+            ['first-slot', 'First slot', 'Home', () => move(0)],
+            ['last-slot', 'Last slot', 'End', toLast],
+            ['zoom-in', 'Zoom in', '+', () => zoom(2)],
+            ['zoom-out', 'Zoom out', '-', () => zoom(0.5)],
+            ['zoom-all', 'Show all slots', '0', showAll],
+          ] as const
+        ).map(([id, label, key, run]) => ({ id, label, group: 'Ribbon', key, run })),
+      [move, step, toLast, toDrop, zoom, showAll],
     ),
   );
+}
 
-  const gestures = useGestures(shown, slots, setRange, setHovered, move);
+/** The same by pointer. */
+function RibbonTools({ toDrop, zoom, showAll }: SlotAxis) {
+  return (
+    <div data-no-print className="mb-1 flex flex-wrap items-center gap-1">
+      <Button look="quiet" className="h-7" onClick={() => toDrop(-1)}>
+        Previous drop
+      </Button>
+      <Button look="quiet" className="h-7" onClick={() => toDrop(1)}>
+        Next drop
+      </Button>
+      <Button look="quiet" className="ml-auto h-7" aria-label="Zoom out" onClick={() => zoom(0.5)}>
+        −
+      </Button>
+      <Button look="quiet" className="h-7" aria-label="Zoom in" onClick={() => zoom(2)}>
+        +
+      </Button>
+      <Button look="quiet" className="h-7" onClick={showAll}>
+        All
+      </Button>
+    </div>
+  );
+}
+
+/** The ribbon, and under it the stage river, on one axis of slots: zoom, pan, hover, and keys from drop to drop. */
+export function SlotChart({
+  data,
+  view,
+  slotMs,
+  timecodeAt,
+  playhead,
+  onPlayhead,
+  readout,
+  below,
+}: SlotChartProps) {
+  const { slots } = data;
+  const [hovered, setHovered] = useState<number | null>(null);
+  const axis = useSlotAxis({ data, playhead, onPlayhead });
+  const { shown } = axis;
+  useRibbonKeys(axis);
+  const gestures = useGestures(shown, slots, axis.setRange, setHovered, axis.move);
   const read = hovered ?? playhead;
   return (
     <div>
-      <div data-no-print className="mb-1 flex flex-wrap items-center gap-1">
-        <Button look="quiet" className="h-7" onClick={() => toDrop(-1)}>
-          Previous drop
-        </Button>
-        <Button look="quiet" className="h-7" onClick={() => toDrop(1)}>
-          Next drop
-        </Button>
-        <Button look="quiet" className="ml-auto h-7" aria-label="Zoom out" onClick={() => zoom(0.5)}>
-          −
-        </Button>
-        <Button look="quiet" className="h-7" aria-label="Zoom in" onClick={() => zoom(2)}>
-          +
-        </Button>
-        <Button look="quiet" className="h-7" onClick={() => setRange({ from: 0, to: slots })}>
-          All
-        </Button>
-      </div>
+      <RibbonTools {...axis} />
       <div
         {...gestures}
         tabIndex={0}

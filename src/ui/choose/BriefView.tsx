@@ -34,12 +34,47 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
     ids: { id },
   });
   const { busy, error, send } = useSend();
-  const router = useRouter();
-  const { document } = brief;
   const unknown = decision.cells.filter(
     ({ judgement, rigId: of, underWay, cannot }) =>
       of === rigId && judgement.basis === 'unknown' && underWay === null && cannot === null,
   ).length;
+  const measure = (cells: readonly { readonly rowId: string; readonly volumeId: string }[] | null) => {
+    void send('POST /api/briefs/{id}/measure', { ids: { id }, body: { cells: cells && [...cells] } });
+  };
+  return (
+    <div className="flex flex-col gap-5">
+      <BriefHead brief={brief} />
+      <h1 data-testid="answer">{decision.sentence}</h1>
+      <BriefLine page={{ brief, decision }} />
+      {unknown > 1 && (
+        <div className="flex items-center gap-3">
+          <Button look="main" disabled={busy} onClick={() => measure(null)}>
+            Measure all {count(unknown)} unknown cells
+          </Button>
+          <span className="text-sm text-muted">three cold runs of each</span>
+        </div>
+      )}
+      <FormError message={error?.message} />
+      <section aria-label="Map">
+        <DecisionMap
+          decision={decision}
+          briefId={id}
+          actions={{ busy, measure: (rowId, volumeId) => measure([{ rowId, volumeId }]) }}
+        />
+        <WithoutProxy cameras={decision.withoutProxy} />
+      </section>
+      <section aria-label="Set-ups in order">
+        <h2 className="mb-2">Set-ups, best first</h2>
+        <SetUpTable setUps={decision.setUps} />
+      </section>
+    </div>
+  );
+}
+
+/** What it is called and asks, and where one goes from it. */
+function BriefHead({ brief }: Pick<BriefPage, 'brief'>) {
+  const router = useRouter();
+  const { id, document } = brief;
   useCommands(
     useMemo(
       () => [
@@ -62,83 +97,44 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
     ),
   );
   return (
-    <div className="flex flex-col gap-5">
-      <div className="flex flex-wrap items-center gap-2">
-        <div className="mr-auto min-w-0">
-          <p className="flex text-sm text-muted">
-            <Link prefetch={false} href="/choose" className="underline decoration-edge underline-offset-4">
-              Choose
-            </Link>
-            <span className="ml-3 flex min-w-0 font-semibold text-ink">
-              <MiddleName name={brief.name} tail={20} />
-            </span>
-          </p>
-          {document.question && <p className="mt-1 text-muted">{document.question}</p>}
-        </div>
-        <LinkButton href={`/choose/${id}/edit`}>
-          <Pencil aria-hidden className="size-4" />
-          Change the brief
-        </LinkButton>
-        {document.cameras[0] && (
-          <LinkButton href={`/trials/tasks?content=${document.cameras[0].contentHash}`}>
-            <Timer aria-hidden className="size-4" />
-            Time an export
-          </LinkButton>
-        )}
-        <LinkButton href={`/choose/${id}/report`}>
-          <FileText aria-hidden className="size-4" />
-          Report
-        </LinkButton>
-        <ConfirmButton
-          label="Remove this brief"
-          title="Remove this brief?"
-          consequence={`The brief ${brief.name} is removed. The results it rests on stay.`}
-          verb="Remove"
-          act={async () => {
-            await callApi('DELETE /api/briefs/{id}', { ids: { id } });
-            router.push('/choose');
-          }}
-        >
-          <Trash2 aria-hidden className="size-4" />
-        </ConfirmButton>
+    <div className="flex flex-wrap items-center gap-2">
+      <div className="mr-auto min-w-0">
+        <p className="flex text-sm text-muted">
+          <Link prefetch={false} href="/choose" className="underline decoration-edge underline-offset-4">
+            Choose
+          </Link>
+          <span className="ml-3 flex min-w-0 font-semibold text-ink">
+            <MiddleName name={brief.name} tail={20} />
+          </span>
+        </p>
+        {document.question && <p className="mt-1 text-muted">{document.question}</p>}
       </div>
-      <h1 data-testid="answer">{decision.sentence}</h1>
-      <BriefLine page={{ brief, decision }} />
-      {unknown > 1 && (
-        <div className="flex items-center gap-3">
-          <Button
-            look="main"
-            disabled={busy}
-            onClick={() => {
-              void send('POST /api/briefs/{id}/measure', { ids: { id }, body: { cells: null } });
-            }}
-          >
-            Measure all {count(unknown)} unknown cells
-          </Button>
-          <span className="text-sm text-muted">three cold runs of each</span>
-        </div>
+      <LinkButton href={`/choose/${id}/edit`}>
+        <Pencil aria-hidden className="size-4" />
+        Change the brief
+      </LinkButton>
+      {document.cameras[0] && (
+        <LinkButton href={`/trials/tasks?content=${document.cameras[0].contentHash}`}>
+          <Timer aria-hidden className="size-4" />
+          Time an export
+        </LinkButton>
       )}
-      <FormError message={error?.message} />
-      <section aria-label="Map">
-        <DecisionMap
-          decision={decision}
-          briefId={id}
-          actions={{
-            busy,
-            measure: (rowId, volumeId) => {
-              void send('POST /api/briefs/{id}/measure', {
-                ids: { id },
-                body: { cells: [{ rowId, volumeId }] },
-              });
-            },
-          }}
-        />
-        <WithoutProxy cameras={decision.withoutProxy} />
-      </section>
-      <section aria-label="Set-ups in order">
-        <h2 className="mb-2">Set-ups, best first</h2>
-        <SetUpTable setUps={decision.setUps} />
-      </section>
+      <LinkButton href={`/choose/${id}/report`}>
+        <FileText aria-hidden className="size-4" />
+        Report
+      </LinkButton>
+      <ConfirmButton
+        label="Remove this brief"
+        title="Remove this brief?"
+        consequence={`The brief ${brief.name} is removed. The results it rests on stay.`}
+        verb="Remove"
+        act={async () => {
+          await callApi('DELETE /api/briefs/{id}', { ids: { id } });
+          router.push('/choose');
+        }}
+      >
+        <Trash2 aria-hidden className="size-4" />
+      </ConfirmButton>
     </div>
   );
 }

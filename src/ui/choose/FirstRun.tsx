@@ -27,12 +27,67 @@ interface Known {
   readonly name: string;
 }
 
+const isScanned = (page: VolumePage | null): boolean =>
+  page !== null && page.volume.scan === null && page.volume.scannedAt !== null;
+
+/** What the folder holds: how far it is read, what stood in the way, what cannot be played. @param again to choose another folder */
+function Found({
+  page,
+  step,
+  clips,
+  again,
+}: {
+  page: VolumePage | null;
+  step: number;
+  clips: number;
+  again: () => void;
+}) {
+  if (page === null) return null;
+  const scanned = isScanned(page);
+  return (
+    <>
+      {step === 2 && !scanned && (
+        <>
+          <p className="text-sm text-muted">
+            Reading every clip:{' '}
+            {page.volume.scan
+              ? `${count(page.volume.scan.done)} of ${count(page.volume.scan.total)}`
+              : 'waiting for its turn'}
+          </p>
+          <Progress
+            value={page.volume.scan?.done ?? 0}
+            most={page.volume.scan?.total ?? 1}
+            label="Scan"
+            className="mt-2 max-w-md"
+          />
+        </>
+      )}
+      {step === 2 && page.volume.scan?.error && <FormError message={page.volume.scan.error} />}
+      {step === 2 && scanned && clips === 0 && (
+        <p className="border-l-4 border-signal pl-3 text-sm">
+          No clip in this folder can be played.{' '}
+          <button type="button" className="underline" onClick={again}>
+            Choose another folder
+          </button>
+          , or look under Media at what was found.
+        </p>
+      )}
+      {scanned && clips > 0 && notPlayable(page) > 0 && (
+        <p className="mb-2 text-sm text-muted">
+          {notPlayable(page) === 1 ? '1 file' : `${count(notPlayable(page))} files`} of this folder cannot be
+          played; Media says why.
+        </p>
+      )}
+    </>
+  );
+}
+
 /** From a folder of clips to a decision map: folder, what was found, the job, measuring, the map. */
 export function FirstRun({ volumes, rigId }: { volumes: readonly Known[]; rigId: string }) {
   const [volumeId, setVolumeId] = useState<string | null>(null);
   const page = useVolume(volumeId);
   const [chosen, setChosen] = useState<ReadonlySet<string> | null>(null);
-  const scanned = page !== null && page.volume.scan === null && page.volume.scannedAt !== null;
+  const scanned = isScanned(page);
   const clips = useMemo(() => onePerFootage(page), [page]);
   const picked = chosen ?? new Set(clips.slice(0, mostCameras).map(({ id }) => id));
   const step = volumeId === null ? 1 : !scanned || clips.length === 0 ? 2 : 3;
@@ -55,38 +110,7 @@ export function FirstRun({ volumes, rigId }: { volumes: readonly Known[]; rigId:
             : 'What it contains'
         }
       >
-        {step === 2 && page && !scanned && (
-          <>
-            <p className="text-sm text-muted">
-              Reading every clip:{' '}
-              {page.volume.scan
-                ? `${count(page.volume.scan.done)} of ${count(page.volume.scan.total)}`
-                : 'waiting for its turn'}
-            </p>
-            <Progress
-              value={page.volume.scan?.done ?? 0}
-              most={page.volume.scan?.total ?? 1}
-              label="Scan"
-              className="mt-2 max-w-md"
-            />
-          </>
-        )}
-        {step === 2 && page?.volume.scan?.error && <FormError message={page.volume.scan.error} />}
-        {step === 2 && scanned && clips.length === 0 && (
-          <p className="border-l-4 border-signal pl-3 text-sm">
-            No clip in this folder can be played.{' '}
-            <button type="button" className="underline" onClick={() => setVolumeId(null)}>
-              Choose another folder
-            </button>
-            , or look under Media at what was found.
-          </p>
-        )}
-        {scanned && clips.length > 0 && notPlayable(page) > 0 && (
-          <p className="mb-2 text-sm text-muted">
-            {notPlayable(page) === 1 ? '1 file' : `${count(notPlayable(page))} files`} of this folder cannot
-            be played; Media says why.
-          </p>
-        )}
+        <Found page={page} step={step} clips={clips.length} again={() => setVolumeId(null)} />
         {step === 3 && (
           <PickList
             label="One clip for each camera"

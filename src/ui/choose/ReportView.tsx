@@ -26,7 +26,6 @@ import { addressOf } from '../api';
 /** A page to hand on: question, answer, evidence, conditions, method. */
 export function ReportView({ report }: { report: ReportPage }) {
   const { brief, decision, evidence, rigs, printedAt } = report;
-  const meeting = decision.setUps.filter(({ meets }) => meets === true);
   return (
     <article className="mx-auto flex max-w-4xl flex-col gap-6">
       <div data-no-print className="flex items-center gap-2">
@@ -53,37 +52,7 @@ export function ReportView({ report }: { report: ReportPage }) {
         <h1>{brief.document.question || 'Which format and which volume for this job?'}</h1>
         <BriefLine page={{ brief, decision }} />
       </header>
-      <section aria-label="Answer">
-        <h2>Answer</h2>
-        <p className="mt-1 text-lg">{decision.sentence}</p>
-        {meeting.length > 0 && (
-          <ol className="mt-2 list-decimal pl-6 text-sm">
-            {meeting.slice(0, 5).map((setUp) => (
-              <li key={`${setUp.name} ${setUp.form}`}>
-                {setUp.name} with {setUp.form}: {setUp.grade},{' '}
-                {setUp.headroom === null
-                  ? 'headroom not known'
-                  : headroomWords(setUp.headroom, setUp.underMargin)}{' '}
-                ({setUp.basis}),{' '}
-                {setUp.cost === null
-                  ? 'cost not known'
-                  : setUp.cost === 0
-                    ? 'nothing to buy'
-                    : `cost ${money(setUp.cost, setUp.currency)}`}
-                ; copying a day {daySpan(setUp.copySecondsPerDay)}, proxies a day{' '}
-                {setUp.proxySecondsPerDay === 0 ? 'none' : daySpan(setUp.proxySecondsPerDay)}
-              </li>
-            ))}
-          </ol>
-        )}
-        {meeting.length === 0 && decision.setUps[0] && decision.setUps[0].cures.length > 0 && (
-          <ul className="mt-2 list-disc pl-6 text-sm">
-            {decision.setUps[0].cures.map((cure) => (
-              <li key={cure}>{cure}</li>
-            ))}
-          </ul>
-        )}
-      </section>
+      <Answer decision={decision} />
       <section aria-label="Evidence">
         <h2 className="mb-2">Evidence</h2>
         <DecisionMap decision={decision} briefId={brief.id} />
@@ -107,27 +76,71 @@ export function ReportView({ report }: { report: ReportPage }) {
           </div>
         </section>
       )}
-      <section aria-label="Conditions">
-        <h2>Conditions</h2>
-        <ul className="mt-1 list-disc pl-5 text-sm">
-          {rigs.map(({ id, name, imported, identity }) => (
-            <li key={id}>
-              {name}
-              {imported
-                ? `, imported${imported.simulated ? ', simulated: computed by a model, not measured' : ''}`
-                : ', this rig'}
-              : {identity.processor}, {identity.logicalCores} cores, {memory(identity.memoryBytes)},{' '}
-              {identity.system}
-            </li>
-          ))}
-        </ul>
-        <p className="mt-1 text-sm text-muted">
-          Each run names its own conditions on its page; runs that are in doubt, because others disturbed them
-          or the machine was unsteady, say so above.
-        </p>
-      </section>
+      <Conditions rigs={rigs} />
       <Method />
     </article>
+  );
+}
+
+/** The answer, what meets the brief, and where nothing does, what would. */
+function Answer({ decision }: Pick<ReportPage, 'decision'>) {
+  const meeting = decision.setUps.filter(({ meets }) => meets === true);
+  return (
+    <section aria-label="Answer">
+      <h2>Answer</h2>
+      <p className="mt-1 text-lg">{decision.sentence}</p>
+      {meeting.length > 0 && (
+        <ol className="mt-2 list-decimal pl-6 text-sm">
+          {meeting.slice(0, 5).map((setUp) => (
+            <li key={`${setUp.name} ${setUp.form}`}>
+              {setUp.name} with {setUp.form}: {setUp.grade},{' '}
+              {setUp.headroom === null
+                ? 'headroom not known'
+                : headroomWords(setUp.headroom, setUp.underMargin)}{' '}
+              ({setUp.basis}),{' '}
+              {setUp.cost === null
+                ? 'cost not known'
+                : setUp.cost === 0
+                  ? 'nothing to buy'
+                  : `cost ${money(setUp.cost, setUp.currency)}`}
+              ; copying a day {daySpan(setUp.copySecondsPerDay)}, proxies a day{' '}
+              {setUp.proxySecondsPerDay === 0 ? 'none' : daySpan(setUp.proxySecondsPerDay)}
+            </li>
+          ))}
+        </ol>
+      )}
+      {meeting.length === 0 && decision.setUps[0] && decision.setUps[0].cures.length > 0 && (
+        <ul className="mt-2 list-disc pl-6 text-sm">
+          {decision.setUps[0].cures.map((cure) => (
+            <li key={cure}>{cure}</li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function Conditions({ rigs }: Pick<ReportPage, 'rigs'>) {
+  return (
+    <section aria-label="Conditions">
+      <h2>Conditions</h2>
+      <ul className="mt-1 list-disc pl-5 text-sm">
+        {rigs.map(({ id, name, imported, identity }) => (
+          <li key={id}>
+            {name}
+            {imported
+              ? `, imported${imported.simulated ? ', simulated: computed by a model, not measured' : ''}`
+              : ', this rig'}
+            : {identity.processor}, {identity.logicalCores} cores, {memory(identity.memoryBytes)},{' '}
+            {identity.system}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 text-sm text-muted">
+        Each run names its own conditions on its page; runs that are in doubt, because others disturbed them
+        or the machine was unsteady, say so above.
+      </p>
+    </section>
   );
 }
 

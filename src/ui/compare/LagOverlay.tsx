@@ -22,17 +22,15 @@ function gapLine(requests: readonly ScrubRequest[]): [number, number][] {
   return times.map((time) => [time / 1000, Math.abs(valueAt(playhead, time) - valueAt(picture, time))]);
 }
 
-/** How far the picture was behind the playhead over the gesture, for each scrubbed side on one axis. */
-export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
-  const scrubbed = useMemo(
-    () =>
-      sides
-        .filter(({ kind, repeats }) => kind === 'scrub' && repeats.some(({ excluded }) => excluded === null))
-        .slice(0, mostLines),
-    [sides],
-  );
+interface GapLine {
+  readonly id: string;
+  readonly name: string;
+  readonly points: readonly (readonly [number, number])[];
+}
+
+/** The distance over the gesture of each side, once its record is here. */
+function useGapLines(scrubbed: Comparison['sides']): readonly GapLine[] {
   const [records, setRecords] = useState<Readonly<Record<string, readonly ScrubRequest[]>>>({});
-  const { ref, width } = useWidth();
   useEffect(() => {
     let stale = false;
     for (const { id, repeats } of scrubbed) {
@@ -49,11 +47,14 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
       stale = true;
     };
   }, [scrubbed]);
-  const lines = useMemo(
+  return useMemo(
     () => scrubbed.map(({ id, name }) => ({ id, name, points: gapLine(records[id] ?? []) })),
     [scrubbed, records],
   );
-  const { x, y } = useMemo(() => {
+}
+
+function useScales(lines: readonly GapLine[], width: number) {
+  return useMemo(() => {
     const points = lines.flatMap((one) => one.points);
     return {
       x: scaleLinear(
@@ -78,9 +79,23 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
       ).nice(),
     };
   }, [lines, width]);
+}
+
+/** How far the picture was behind the playhead over the gesture, for each scrubbed side on one axis. */
+export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
+  const scrubbed = useMemo(
+    () =>
+      sides
+        .filter(({ kind, repeats }) => kind === 'scrub' && repeats.some(({ excluded }) => excluded === null))
+        .slice(0, mostLines),
+    [sides],
+  );
+  const { ref, width } = useWidth();
+  const lines = useGapLines(scrubbed);
+  const { x, y } = useScales(lines, width);
   const axes = useAxes(x, y, width, height, margin);
   if (scrubbed.length === 0) return null;
-  const path = line()
+  const path = line<readonly [number, number]>()
     .x(([time]) => x(time))
     .y(([, gap]) => y(gap))
     .curve(curveStepAfter);

@@ -5,6 +5,7 @@ import { toNumber } from '@/core/time/rational';
 import type { DecodeSubject } from '@/core/kinds/shared/decode';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond } from './words';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** A decode rate: what it gives, what a frame of each type costs, and what a jump costs. */
 export function DecodeRateFigures({
@@ -64,19 +65,7 @@ function TypeCosts({ result: { byType } }: { result: RateResult }) {
   return (
     <figure aria-label="Cost by frame type">
       <table aria-label="Cost of a frame by type" className="w-full border bg-surface text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {['Type', 'One core, a frame', 'Median', 'p95', 'Frames'].map((name, index) => (
-              <th
-                key={name}
-                scope="col"
-                className={`px-3 py-1.5 font-normal ${index > 1 ? 'text-right' : ''}`}
-              >
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <ColumnHeads names={['Type', 'One core, a frame', 'Median', 'p95', 'Frames']} figuresFrom={2} />
         <tbody>
           {byType.map(({ type, frames, p50Ms, p95Ms }) => (
             <tr key={type} className="border-b last:border-b-0">

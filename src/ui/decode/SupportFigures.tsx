@@ -1,5 +1,5 @@
 import { fixed, milliseconds, percent, times } from '@/core/format';
-import { scaleLog } from 'd3';
+import { scaleLog, type ScaleLogarithmic } from 'd3';
 import { verdictLimits } from '@/core/decode/verdict';
 import type { SupportPart, SupportResult } from '@/core/decode/result';
 import { Figure, FigureRow } from '../parts/Figure';
@@ -7,6 +7,7 @@ import { framesPerSecond, verdictSigns, verdictWords } from './words';
 import type { DeviceReport } from '@/core/decode/device';
 import { greatest, least } from '@/core/stats/extremes';
 import { crossCheckSentence } from '@/core/sentences/decode';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 const partWords = { one: 'One pinned core', all: 'All cores' } as const;
 
@@ -58,6 +59,39 @@ const box = { width: 760, row: 44, left: 120, right: 20 };
 /** Ratios that the axis shows at the most: two pairs make an interval of many powers of ten. */
 const widest = { low: 0.1, high: 100 };
 
+/** One ratio: its mean as a diamond, its interval as a bar. */
+function Interval({
+  name,
+  ratio,
+  x,
+  y,
+}: {
+  name: string;
+  ratio: SupportPart['ratio'];
+  x: ScaleLogarithmic<number, number>;
+  y: number;
+}) {
+  return (
+    <g>
+      <text x={box.left - 12} y={y + 4} textAnchor="end" fontSize="13" fill="var(--ink)">
+        {name}
+      </text>
+      <line x1={x(ratio.low)} x2={x(ratio.high)} y1={y} y2={y} stroke="var(--ink)" strokeWidth={3} />
+      {[ratio.low, ratio.high].map((end, side) => (
+        <line key={side} x1={x(end)} x2={x(end)} y1={y - 8} y2={y + 8} stroke="var(--ink)" strokeWidth={2} />
+      ))}
+      <rect
+        x={x(ratio.value) - 5}
+        y={y - 5}
+        width={10}
+        height={10}
+        transform={`rotate(45 ${x(ratio.value)} ${y})`}
+        fill="var(--ink)"
+      />
+    </g>
+  );
+}
+
 /** Ratio of device to software with its interval, on a ratio axis with the two limits. */
 function IntervalChart({ parts }: { parts: readonly SupportPart[] }) {
   const ratios = parts.flatMap(({ ratio: { low, high } }) => [low, high]).filter((value) => value > 0);
@@ -100,36 +134,15 @@ function IntervalChart({ parts }: { parts: readonly SupportPart[] }) {
         <text x={x(verdictLimits.high) + 4} y={16} fontSize="12" fill="var(--muted)">
           accelerated above {verdictLimits.high}
         </text>
-        {parts.map(({ cores, ratio }, index) => {
-          const y = 22 + (index + 0.5) * box.row;
-          return (
-            <g key={cores}>
-              <text x={box.left - 12} y={y + 4} textAnchor="end" fontSize="13" fill="var(--ink)">
-                {partWords[cores]}
-              </text>
-              <line x1={x(ratio.low)} x2={x(ratio.high)} y1={y} y2={y} stroke="var(--ink)" strokeWidth={3} />
-              {[ratio.low, ratio.high].map((end, side) => (
-                <line
-                  key={side}
-                  x1={x(end)}
-                  x2={x(end)}
-                  y1={y - 8}
-                  y2={y + 8}
-                  stroke="var(--ink)"
-                  strokeWidth={2}
-                />
-              ))}
-              <rect
-                x={x(ratio.value) - 5}
-                y={y - 5}
-                width={10}
-                height={10}
-                transform={`rotate(45 ${x(ratio.value)} ${y})`}
-                fill="var(--ink)"
-              />
-            </g>
-          );
-        })}
+        {parts.map(({ cores, ratio }, index) => (
+          <Interval
+            key={cores}
+            name={partWords[cores]}
+            ratio={ratio}
+            x={x}
+            y={22 + (index + 0.5) * box.row}
+          />
+        ))}
         {x
           .ticks(6)
           .filter((tick) => [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].includes(tick))
@@ -161,15 +174,7 @@ function PairTable({ part: { cores, pairs } }: { part: SupportPart }) {
       aria-label={`Pairs, ${partWords[cores].toLowerCase()}`}
       className="w-full border bg-surface text-sm"
     >
-      <thead>
-        <tr className="border-b text-left text-xs text-muted">
-          {[partWords[cores], 'Software /s', 'Device /s', 'Ratio'].map((name, index) => (
-            <th key={name} scope="col" className={`px-3 py-1.5 font-normal ${index > 0 ? 'text-right' : ''}`}>
-              {name}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <ColumnHeads names={[partWords[cores], 'Software /s', 'Device /s', 'Ratio']} figuresFrom={1} />
       <tbody>
         {pairs.map(({ software, device }, index) => (
           <tr key={index} className="border-b last:border-b-0">

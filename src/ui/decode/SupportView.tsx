@@ -15,6 +15,22 @@ import type { SupportPage } from '../pages';
 
 type Cell = SupportPage['rows'][number]['cells'][number];
 
+/** What was found of all pairs, in a sentence. */
+function answerOf(cells: readonly Cell[]): string {
+  const measured = cells.filter(({ trial }) => trial !== null).length;
+  if (measured === 0) return 'Which device decodes which format is not measured yet';
+  const accelerated = cells.filter(({ trial }) => trial?.verdict === 'accelerated').length;
+  const fallbacks = cells.filter(({ trial }) => trial?.check === 'silent fallback').length;
+  return `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without reporting it` : ''}`;
+}
+
+/** What the button says. @param unknown cells that are neither measured nor under way */
+function leftToTest(cells: readonly Cell[], unknown: number): string {
+  if (unknown > 0) return `Test ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}`;
+  if (cells.length === 0) return 'Nothing to test yet';
+  return cells.every(({ trial }) => trial !== null) ? 'Every cell is measured' : 'All others are under way';
+}
+
 /** Which device decodes which format faster than software: formats by devices, each cell with its evidence. */
 export function SupportView({ initial }: { initial: SupportPage }) {
   const [page] = useLive(
@@ -23,12 +39,9 @@ export function SupportView({ initial }: { initial: SupportPage }) {
     (event) => isDecodeNews(event) || event.type === 'devices' || event.type === 'clips',
   );
   const { busy, error, send } = useSend();
-  const { rows, columns, waiting } = page;
+  const { rows, waiting } = page;
   const cells = rows.flatMap((row) => row.cells);
   const unknown = cells.filter(({ trial, underWay }) => trial === null && underWay === null).length;
-  const fallbacks = cells.filter(({ trial }) => trial?.check === 'silent fallback').length;
-  const measured = cells.filter(({ trial }) => trial !== null).length;
-  const accelerated = cells.filter(({ trial }) => trial?.verdict === 'accelerated').length;
   const run = useMemo(
     () => (clipIds: readonly string[], deviceIds: readonly string[]) => {
       void send('POST /api/trials', { body: { kind: 'decode-support', clipIds, deviceIds } });
@@ -53,18 +66,10 @@ export function SupportView({ initial }: { initial: SupportPage }) {
     <div className="flex flex-col gap-5">
       <div className="flex items-start gap-3">
         <h1 className="mr-auto" data-testid="answer">
-          {measured === 0
-            ? 'Which device decodes which format is not measured yet'
-            : `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without reporting it` : ''}`}
+          {answerOf(cells)}
         </h1>
         <Button look="main" disabled={busy || unknown === 0} onClick={() => run([], [])}>
-          {unknown > 0
-            ? `Test ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}`
-            : cells.length === 0
-              ? 'Nothing to test yet'
-              : measured === cells.length
-                ? 'Every cell is measured'
-                : 'All others are under way'}
+          {leftToTest(cells, unknown)}
         </Button>
       </div>
       <FormError message={error?.message} />
@@ -82,47 +87,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
           pairs, with an interval on the ratio.
         </Empty>
       ) : (
-        <div className="overflow-x-auto border bg-surface">
-          <table aria-label="Decode support" className="w-full text-sm">
-            <thead>
-              <tr className="border-b text-left">
-                <th scope="col" className="px-3 py-2 text-xs font-normal text-muted">
-                  Format
-                </th>
-                {columns.map((device) => (
-                  <th key={device.id} scope="col" className="px-3 py-2 font-semibold">
-                    {device.name} {device.simulated && <Simulated />}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((row) => (
-                <tr key={row.formatClass} className="border-b last:border-b-0">
-                  <th scope="row" className="px-3 py-2 text-left font-normal">
-                    <Link
-                      prefetch={false}
-                      href={`/media/clips/${row.clipId}`}
-                      className="underline decoration-edge underline-offset-4"
-                    >
-                      {row.formatClass}
-                    </Link>
-                  </th>
-                  {row.cells.map((cell) => (
-                    <td key={cell.deviceId} className="px-3 py-2 align-top">
-                      <SupportCell
-                        cell={cell}
-                        busy={busy}
-                        onRun={() => run([row.clipId], [cell.deviceId])}
-                        label={`${row.formatClass} on ${columns.find(({ id }) => id === cell.deviceId)?.name ?? ''}`}
-                      />
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <SupportTable page={page} busy={busy} run={run} />
       )}
       <Devices
         page={page}
@@ -131,6 +96,61 @@ export function SupportView({ initial }: { initial: SupportPage }) {
         }}
         busy={busy}
       />
+    </div>
+  );
+}
+
+/** Formats by devices. */
+function SupportTable({
+  page: { rows, columns },
+  busy,
+  run,
+}: {
+  page: SupportPage;
+  busy: boolean;
+  run: (clipIds: readonly string[], deviceIds: readonly string[]) => void;
+}) {
+  return (
+    <div className="overflow-x-auto border bg-surface">
+      <table aria-label="Decode support" className="w-full text-sm">
+        <thead>
+          <tr className="border-b text-left">
+            <th scope="col" className="px-3 py-2 text-xs font-normal text-muted">
+              Format
+            </th>
+            {columns.map((device) => (
+              <th key={device.id} scope="col" className="px-3 py-2 font-semibold">
+                {device.name} {device.simulated && <Simulated />}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.formatClass} className="border-b last:border-b-0">
+              <th scope="row" className="px-3 py-2 text-left font-normal">
+                <Link
+                  prefetch={false}
+                  href={`/media/clips/${row.clipId}`}
+                  className="underline decoration-edge underline-offset-4"
+                >
+                  {row.formatClass}
+                </Link>
+              </th>
+              {row.cells.map((cell) => (
+                <td key={cell.deviceId} className="px-3 py-2 align-top">
+                  <SupportCell
+                    cell={cell}
+                    busy={busy}
+                    onRun={() => run([row.clipId], [cell.deviceId])}
+                    label={`${row.formatClass} on ${columns.find(({ id }) => id === cell.deviceId)?.name ?? ''}`}
+                  />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
   );
 }

@@ -45,16 +45,9 @@ const told = (files: readonly File[]): Promise<Dropped[]> =>
 
 const holdsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') === true;
 
-/** Takes files that are dropped onto any page: what each is and what would be lost is told before anything is stored. */
-export function DropFiles() {
+/** Takes files that are dropped anywhere. @returns whether some are held over the page */
+function useFileDrops(takeFiles: (list: FileList | undefined) => void): boolean {
   const [over, setOver] = useState(false);
-  const [dropped, setDropped] = useState<readonly Dropped[]>([]);
-  const [leftOut, setLeftOut] = useState(0);
-  const takeFiles = useCallback((list: FileList | null | undefined) => {
-    const files = [...(list ?? [])];
-    setLeftOut(Math.max(0, files.length - mostDropped));
-    void told(files).then((next) => setDropped((before) => [...before, ...next]));
-  }, []);
   useEffect(() => {
     let leaving: ReturnType<typeof setTimeout> | undefined;
     // A place of its own for files, such as an upload, has taken the event already.
@@ -80,6 +73,32 @@ export function DropFiles() {
       window.removeEventListener('drop', onDrop);
     };
   }, [takeFiles]);
+  return over;
+}
+
+function WhereToDrop() {
+  return (
+    <div
+      aria-hidden
+      className="pointer-events-none fixed inset-0 z-40 flex items-center justify-center border-4 border-signal bg-black/60 text-lg"
+    >
+      <p className="max-w-md bg-surface p-4 text-center">
+        Timeline, look, result bundle or hash list: drop it to see what is in it.
+      </p>
+    </div>
+  );
+}
+
+/** Takes files that are dropped onto any page: what each is and what would be lost is told before anything is stored. */
+export function DropFiles() {
+  const [dropped, setDropped] = useState<readonly Dropped[]>([]);
+  const [leftOut, setLeftOut] = useState(0);
+  const takeFiles = useCallback((list: FileList | null | undefined) => {
+    const files = [...(list ?? [])];
+    setLeftOut(Math.max(0, files.length - mostDropped));
+    void told(files).then((next) => setDropped((before) => [...before, ...next]));
+  }, []);
+  const over = useFileDrops(takeFiles);
   const input = useRef<HTMLInputElement>(null);
   useCommands(
     useMemo(
@@ -109,16 +128,7 @@ export function DropFiles() {
           event.target.value = '';
         }}
       />
-      {over && (
-        <div
-          aria-hidden
-          className="pointer-events-none fixed inset-0 z-40 flex items-center justify-center border-4 border-signal bg-black/60 text-lg"
-        >
-          <p className="max-w-md bg-surface p-4 text-center">
-            Timeline, look, result bundle or hash list: drop it to see what is in it.
-          </p>
-        </div>
-      )}
+      {over && <WhereToDrop />}
       <Dialog.Root open={dropped.length > 0} onOpenChange={(open) => (open ? undefined : setDropped([]))}>
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />

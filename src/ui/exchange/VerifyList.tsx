@@ -25,6 +25,61 @@ interface Sent {
 const keyOf = ({ volumeId, folder }: { readonly volumeId: string; readonly folder: string }) =>
   `${volumeId} ${folder}`;
 
+/** What is in a list. */
+function ReportWords({ report }: { report: HashListReport }) {
+  return (
+    <>
+      <p role="status">
+        <span className="font-semibold">{report.name}</span> ({report.form}): {count(report.files)}{' '}
+        {report.files === 1 ? 'file' : 'files'}
+        {report.bytes !== null && `, ${size(report.bytes)}`}
+        {listOrigin(report)}; hashes: {report.hashes.join(', ') || 'none that can be computed here'}. Nothing
+        is stored yet.
+      </p>
+      {report.notes.length > 0 && (
+        <ul className="max-h-40 list-disc overflow-y-auto pl-4 text-xs">
+          {report.notes.map((note) => (
+            <li key={note}>{note}</li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
+
+/** Where the files of the list are, to choose one. */
+function Places({
+  places,
+  value,
+  onChange,
+}: {
+  places: HashListReport['places'];
+  value: string;
+  onChange: (place: string) => void;
+}) {
+  if (places.length === 0)
+    return (
+      <p className="text-signal-text">
+        No volume here has any of its files. Add the volume that holds the copy, then choose the list again.
+      </p>
+    );
+  return (
+    <SelectField
+      label="Folder to verify"
+      value={value}
+      onChange={onChange}
+      options={places.map(
+        (one) =>
+          [
+            keyOf(one),
+            `${plainName(one.volumeName, one.simulated)}, ${one.folder || 'all of it'}: ${count(one.found)} of ${count(one.of)} files looked for are there`,
+          ] as const,
+      )}
+      className="block"
+    />
+  );
+}
+
 /** A hash list is read, what is in it is told, and a folder is held against it. @param onDone when its verification was started, or is not wanted */
 export function VerifyList({ source, onDone }: { readonly source: ListSource; readonly onDone: () => void }) {
   const router = useRouter();
@@ -72,40 +127,8 @@ export function VerifyList({ source, onDone }: { readonly source: ListSource; re
       <FormError message={error && `${name}: ${error.message}`} />
       {report && (
         <>
-          <p role="status">
-            <span className="font-semibold">{report.name}</span> ({report.form}): {count(report.files)}{' '}
-            {report.files === 1 ? 'file' : 'files'}
-            {report.bytes !== null && `, ${size(report.bytes)}`}
-            {listOrigin(report)}; hashes: {report.hashes.join(', ') || 'none that can be computed here'}.
-            Nothing is stored yet.
-          </p>
-          {report.notes.length > 0 && (
-            <ul className="max-h-40 list-disc overflow-y-auto pl-4 text-xs">
-              {report.notes.map((note) => (
-                <li key={note}>{note}</li>
-              ))}
-            </ul>
-          )}
-          {report.places.length === 0 ? (
-            <p className="text-signal-text">
-              No volume here has any of its files. Add the volume that holds the copy, then choose the list
-              again.
-            </p>
-          ) : (
-            <SelectField
-              label="Folder to verify"
-              value={place}
-              onChange={setPlace}
-              options={report.places.map(
-                (one) =>
-                  [
-                    keyOf(one),
-                    `${plainName(one.volumeName, one.simulated)}, ${one.folder || 'all of it'}: ${count(one.found)} of ${count(one.of)} files looked for are there`,
-                  ] as const,
-              )}
-              className="block"
-            />
-          )}
+          <ReportWords report={report} />
+          <Places places={report.places} value={place} onChange={setPlace} />
         </>
       )}
       <div className="flex gap-2">

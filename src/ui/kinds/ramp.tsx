@@ -4,6 +4,7 @@ import { causeLabel } from '@/core/sentences/playback';
 import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ramp';
 import { RampPlot } from '../timeline/RampPlot';
 import { timelineView } from './shared/timeline';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 export const ramp = timelineView<'ramp'>(
   ({ trial: { summary, record } }) => <RampFigures ramp={summary} probes={record?.probes ?? []} />,
@@ -21,15 +22,7 @@ function RampFigures({ ramp, probes }: { ramp: RampResult; probes: readonly Ramp
         aria-label="Levels played"
         className="w-full max-w-3xl border-collapse border bg-surface text-sm"
       >
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {['Scale', 'Level', 'Slots', 'Dropped', 'Cause'].map((name) => (
-              <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <ColumnHeads names={['Scale', 'Level', 'Slots', 'Dropped', 'Cause']} />
         <tbody>
           {probes.map(({ scale, level, slots, dropped, charge }) => (
             <tr key={`${scale}-${level}`} className="border-b last:border-b-0">

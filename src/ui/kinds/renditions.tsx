@@ -23,6 +23,7 @@ import { endTitles } from '../trialWords';
 import { itemWords, rasterWords, stageWords } from '../renditions/words';
 import type { LanesMeasured, RenditionProgressNote } from '@/core/kinds/renditions';
 import { checkSentence } from '@/core/sentences/renditions';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** What was made, and where it went. */
 function Line({ trial: { settings, subject } }: { trial: TrialRow<'renditions'> }) {
@@ -155,15 +156,7 @@ function ItemTable({ items }: { items: readonly RenditionItemRow[] }) {
   return (
     <div className="overflow-x-auto border bg-surface">
       <table aria-label="Renditions of this batch" className="w-full text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {['Clip', 'State', 'Real time', 'Held back by', 'Size', 'Frame check'].map((name) => (
-              <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <ColumnHeads names={['Clip', 'State', 'Real time', 'Held back by', 'Size', 'Frame check']} />
         <tbody>
           {items.map((item) => (
             <ItemRow key={item.id} item={item} />
@@ -174,64 +167,65 @@ function ItemTable({ items }: { items: readonly RenditionItemRow[] }) {
   );
 }
 
-function ItemRow({
-  item: {
-    sourcePath,
-    sourceClipId,
-    outputClipId,
-    outputPath,
-    status,
-    outcome,
-    detail,
-    work,
-    frameCheck,
-    sourceFrames,
-    sourceFormat,
-    sourceBytes,
-  },
-}: {
-  item: RenditionItemRow;
-}) {
+/** What it is made of, and what was made. */
+function ClipCell({ item: { sourcePath, sourceClipId, outputClipId, outputPath } }: ItemProps) {
+  return (
+    <td className="max-w-72 px-3 py-1.5">
+      {sourceClipId ? (
+        <Link
+          prefetch={false}
+          href={`/media/clips/${sourceClipId}`}
+          className="block py-0.5 underline decoration-edge underline-offset-4"
+        >
+          <MiddleName name={sourcePath} />
+        </Link>
+      ) : (
+        <MiddleName name={sourcePath} />
+      )}
+      {outputClipId && (
+        <Link
+          prefetch={false}
+          href={`/media/clips/${outputClipId}`}
+          className="block py-1 text-xs text-muted underline decoration-edge underline-offset-4"
+        >
+          <MiddleName name={outputPath} tail={24} />
+        </Link>
+      )}
+    </td>
+  );
+}
+
+function StateCell({ item: { status, outcome, detail } }: ItemProps) {
+  return (
+    <td className="max-w-80 px-3 py-1.5">
+      {status === 'failed' ? (
+        <span className="text-signal-text">{itemWords[status]}</span>
+      ) : (
+        itemWords[status]
+      )}
+      {outcome && status !== 'made' && <span className="block text-xs text-muted">{outcome}</span>}
+      {detail && (
+        <details className="text-xs text-muted">
+          <summary>Detail</summary>
+          <pre className="overflow-auto">{detail}</pre>
+        </details>
+      )}
+    </td>
+  );
+}
+
+interface ItemProps {
+  readonly item: RenditionItemRow;
+}
+
+function ItemRow({ item }: ItemProps) {
+  const { work, frameCheck, sourceFrames, sourceFormat, sourceBytes } = item;
   const limiter = work && limiterOf(work.stageUs, work.wallUs);
   const factor = work ? sourceFrames / toNumber(sourceFormat.rate) / (work.wallUs / 1e6) : null;
   return (
     <tr className="group/row border-b align-top last:border-b-0">
-      <td className="max-w-72 px-3 py-1.5">
-        {sourceClipId ? (
-          <Link
-            prefetch={false}
-            href={`/media/clips/${sourceClipId}`}
-            className="block py-0.5 underline decoration-edge underline-offset-4"
-          >
-            <MiddleName name={sourcePath} />
-          </Link>
-        ) : (
-          <MiddleName name={sourcePath} />
-        )}
-        {outputClipId && (
-          <Link
-            prefetch={false}
-            href={`/media/clips/${outputClipId}`}
-            className="block py-1 text-xs text-muted underline decoration-edge underline-offset-4"
-          >
-            <MiddleName name={outputPath} tail={24} />
-          </Link>
-        )}
-      </td>
-      <td className="max-w-80 px-3 py-1.5">
-        {status === 'failed' ? (
-          <span className="text-signal-text">{itemWords[status]}</span>
-        ) : (
-          itemWords[status]
-        )}
-        {outcome && status !== 'made' && <span className="block text-xs text-muted">{outcome}</span>}
-        {detail && (
-          <details className="text-xs text-muted">
-            <summary>Detail</summary>
-            <pre className="overflow-auto">{detail}</pre>
-          </details>
-        )}
-      </td>
+      <ClipCell item={item} />
+      <StateCell item={item} />
       <td className="figure whitespace-nowrap px-3 py-1.5">
         {factor === null ? '–' : times(factor)}
         {work && <span className="block text-xs text-muted">{quantity(work.wallUs / 1e6, 's', 1)}</span>}

@@ -20,6 +20,7 @@ import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
 import { filesWords } from '../trialWords';
 import type { KindView, WithSummary } from './kind';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 type Soaked = TrialRow<'soak'>;
 
@@ -178,15 +179,7 @@ function Figures({ trial: { summary, record } }: { trial: WithSummary<'soak'> })
 function Levels({ levels }: { levels: WithSummary<'soak'>['summary']['levels'] }) {
   return (
     <table aria-label="Levels" className="w-full max-w-2xl border-collapse border bg-surface text-sm">
-      <thead>
-        <tr className="border-b text-left text-xs text-muted">
-          {['From', 'To', 'Frames/s, median', 'Against the level before'].map((name) => (
-            <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-              {name}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <ColumnHeads names={['From', 'To', 'Frames/s, median', 'Against the level before']} />
       <tbody>
         {levels.map(({ fromS, toS, framesPerSecond }, at) => {
           const before = levels[at - 1];

@@ -10,6 +10,7 @@ import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
 import { clipOpeningNames, perhapsWarmWords } from '../tasks/words';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** How long the clip takes to open, wherever it lies, as it was measured last. */
 export function ClipOpening({ page: { clip, renditions } }: { page: ClipPage }) {
@@ -38,17 +39,9 @@ export function ClipOpening({ page: { clip, renditions } }: { page: ClipPage }) 
         </p>
       ) : (
         <table aria-label="Opening of this footage" className="w-full border bg-surface text-sm">
-          <thead>
-            <tr className="border-b text-left text-xs text-muted">
-              {['Clip', 'Volume', ...clipOpeningParts.map((part) => clipOpeningNames[part]), 'Measured'].map(
-                (name) => (
-                  <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-                    {name}
-                  </th>
-                ),
-              )}
-            </tr>
-          </thead>
+          <ColumnHeads
+            names={['Clip', 'Volume', ...clipOpeningParts.map((part) => clipOpeningNames[part]), 'Measured']}
+          />
           <tbody>
             {measured.map(({ member, opening }) => (
               <tr key={member.id} className="border-b last:border-b-0">

@@ -33,33 +33,7 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
   const { clip, warnings, preview } = page;
   return (
     <div className="flex max-w-6xl flex-col gap-5">
-      <div className="flex items-start gap-4">
-        <div className="min-w-0">
-          <p className="break-all text-sm text-muted">
-            <span className="text-base font-semibold text-ink">{clip.path.split('/').at(-1)}</span> on{' '}
-            {clip.volumeName}
-            {clip.simulated && (
-              <>
-                {' '}
-                <Simulated />
-              </>
-            )}
-            , {clip.path}
-          </p>
-          <h1 className="mt-1" data-testid="answer">
-            {answer(page)}
-          </h1>
-        </div>
-        {clip.status === 'ready' && (
-          <span className="ml-auto flex shrink-0 gap-2">
-            <LinkButton href={`/trials/tasks?clip=${id}`}>Export</LinkButton>
-            <LinkButton href={`/trials?clip=${id}`}>
-              <Play aria-hidden className="size-4" />
-              Play and measure
-            </LinkButton>
-          </span>
-        )}
-      </div>
+      <ClipHead page={page} />
       {clip.problem && (
         <p role="alert" className="border-l-4 border-signal bg-surface p-3 text-sm">
           {clip.problem}
@@ -104,6 +78,40 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
           }
         />
       </section>
+    </div>
+  );
+}
+
+/** Where it lies, what it is, and what can be done with it. */
+function ClipHead({ page }: { page: ClipPage }) {
+  const { clip } = page;
+  return (
+    <div className="flex items-start gap-4">
+      <div className="min-w-0">
+        <p className="break-all text-sm text-muted">
+          <span className="text-base font-semibold text-ink">{clip.path.split('/').at(-1)}</span> on{' '}
+          {clip.volumeName}
+          {clip.simulated && (
+            <>
+              {' '}
+              <Simulated />
+            </>
+          )}
+          , {clip.path}
+        </p>
+        <h1 className="mt-1" data-testid="answer">
+          {answer(page)}
+        </h1>
+      </div>
+      {clip.status === 'ready' && (
+        <span className="ml-auto flex shrink-0 gap-2">
+          <LinkButton href={`/trials/tasks?clip=${clip.id}`}>Export</LinkButton>
+          <LinkButton href={`/trials?clip=${clip.id}`}>
+            <Play aria-hidden className="size-4" />
+            Play and measure
+          </LinkButton>
+        </span>
+      )}
     </div>
   );
 }

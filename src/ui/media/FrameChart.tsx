@@ -53,6 +53,84 @@ export function FrameChart(props: FrameChartProps) {
   );
 }
 
+interface ChartWays {
+  readonly move: (to: number) => void;
+  readonly zoom: (factor: number) => void;
+  readonly showAll: () => void;
+  readonly cursor: number;
+  readonly total: number;
+  /** In frames. */
+  readonly second: number;
+  readonly nextKey: (direction: 1 | -1) => number | null;
+}
+
+/** The chart by keyboard. */
+const keysOf =
+  ({ move, zoom, showAll, cursor, total, second, nextKey }: ChartWays) =>
+  (event: KeyboardEvent) => {
+    const acts: Record<string, () => void> = {
+      ArrowLeft: () => move(event.shiftKey ? (nextKey(-1) ?? 0) : cursor - 1),
+      ArrowRight: () => move(event.shiftKey ? (nextKey(1) ?? total - 1) : cursor + 1),
+      PageUp: () => move(cursor - second),
+      PageDown: () => move(cursor + second),
+      Home: () => move(0),
+      End: () => move(total - 1),
+      '+': () => zoom(1.6),
+      '=': () => zoom(1.6),
+      '-': () => zoom(1 / 1.6),
+      '0': showAll,
+    };
+    const act = acts[event.key];
+    if (!act) return;
+    event.preventDefault();
+    act();
+  };
+
+/** What the chart's two bands reach up to. */
+function Tops({ bytes, megabits: most }: { bytes: number; megabits: number }) {
+  return (
+    <>
+      <span className="pointer-events-none absolute right-2 top-0.5 text-xs text-muted">
+        kB per frame, up to {count(Math.ceil(bytes / 1000))}
+      </span>
+      <span className="pointer-events-none absolute right-2 top-[172px] text-xs text-muted">
+        Mb/s of each second, up to {megabits(most * 1e6)}
+      </span>
+    </>
+  );
+}
+
+/** Draws sizes above, rates below, and where the cursor stands. */
+function usePaint({
+  frames,
+  rates,
+  most,
+  offset,
+  range,
+  cursor,
+}: {
+  frames: FrameColumns;
+  rates: ReturnType<typeof secondRates>;
+  most: { readonly bytes: number; readonly rate: number };
+  /** Frames before the first whole second. */
+  offset: number;
+  range: SlotRange;
+  cursor: number;
+}) {
+  return useCallback(
+    (pen: CanvasRenderingContext2D, width: number) => {
+      const style = getComputedStyle(pen.canvas);
+      pen.clearRect(0, 0, width, height);
+      pen.font = '12px var(--font-mono), monospace';
+      paintFrames(pen, width, sizes, frames, range, most.bytes, style);
+      paintRates(pen, width, rateBand, rates, offset, range, most.rate, style);
+      pen.fillStyle = style.getPropertyValue('--signal-text');
+      pen.fillRect((cursor + 0.5 - range.from) * (width / (range.to - range.from)) - 0.75, 0, 1.5, height);
+    },
+    [frames, range, cursor, most, rates, offset],
+  );
+}
+
 function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames: FrameColumns }) {
   const total = frames.bytes.length;
   const [range, setRange] = useState<SlotRange>({ from: 0, to: total });
@@ -67,18 +145,7 @@ function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames
     [frames, rates],
   );
   const offset = total - rates.length;
-  const paint = useCallback(
-    (pen: CanvasRenderingContext2D, width: number) => {
-      const style = getComputedStyle(pen.canvas);
-      pen.clearRect(0, 0, width, height);
-      pen.font = '12px var(--font-mono), monospace';
-      paintFrames(pen, width, sizes, frames, range, most.bytes, style);
-      paintRates(pen, width, rateBand, rates, offset, range, most.rate, style);
-      pen.fillStyle = style.getPropertyValue('--signal-text');
-      pen.fillRect((cursor + 0.5 - range.from) * (width / (range.to - range.from)) - 0.75, 0, 1.5, height);
-    },
-    [frames, range, cursor, most, rates, offset],
-  );
+  const paint = usePaint({ frames, rates, most, offset, range, cursor });
   const { ref } = useCanvas(height, paint);
   const move = (to: number) => {
     const next = Math.min(total - 1, Math.max(0, to));
@@ -88,26 +155,15 @@ function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames
   const zoom = (factor: number, around: number) =>
     setRange((current) => zoomRange(current, factor, around, total));
   const isKeyFrame = (slot: number) => /[a-z]/.test(frames.types[slot] ?? '');
-  const onKey = (event: KeyboardEvent) => {
-    const direction = event.key === 'ArrowLeft' ? -1 : 1;
-    const acts: Record<string, () => void> = {
-      ArrowLeft: () => move(event.shiftKey ? (findSlot(cursor, -1, total, isKeyFrame) ?? 0) : cursor - 1),
-      ArrowRight: () =>
-        move(event.shiftKey ? (findSlot(cursor, direction, total, isKeyFrame) ?? total - 1) : cursor + 1),
-      PageUp: () => move(cursor - Math.round(framesPerSecond)),
-      PageDown: () => move(cursor + Math.round(framesPerSecond)),
-      Home: () => move(0),
-      End: () => move(total - 1),
-      '+': () => zoom(1.6, cursor),
-      '=': () => zoom(1.6, cursor),
-      '-': () => zoom(1 / 1.6, cursor),
-      '0': () => setRange({ from: 0, to: total }),
-    };
-    const act = acts[event.key];
-    if (!act) return;
-    event.preventDefault();
-    act();
-  };
+  const onKey = keysOf({
+    move,
+    zoom: (factor) => zoom(factor, cursor),
+    showAll: () => setRange({ from: 0, to: total }),
+    cursor,
+    total,
+    second: Math.round(framesPerSecond),
+    nextKey: (direction) => findSlot(cursor, direction, total, isKeyFrame),
+  });
   const slotAt = (event: { clientX: number; currentTarget: Element }) => {
     const box = event.currentTarget.getBoundingClientRect();
     return range.from + ((event.clientX - box.left) / box.width) * (range.to - range.from);
@@ -124,12 +180,7 @@ function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames
         {words}
       </p>
       <div className="relative border bg-surface">
-        <span className="pointer-events-none absolute right-2 top-0.5 text-xs text-muted">
-          kB per frame, up to {count(Math.ceil(most.bytes / 1000))}
-        </span>
-        <span className="pointer-events-none absolute right-2 top-[172px] text-xs text-muted">
-          Mb/s of each second, up to {megabits(most.rate * 1e6)}
-        </span>
+        <Tops bytes={most.bytes} megabits={most.rate} />
         <canvas
           ref={ref}
           style={{ width: '100%', height }}

@@ -33,6 +33,18 @@ const states = [
   ['missing', 'Missing'],
 ] as const;
 
+/** All rows that are asked for, in pieces. */
+async function allRows(query: LibraryQuery, total: number): Promise<LibraryRow[]> {
+  const pages = Array.from({ length: Math.ceil(total / inPieces) }, (_, index) => String(index + 1));
+  const all: LibraryRow[] = [];
+  for (const number of pages)
+    all.push(
+      ...(await callApi('GET /api/clips', { query: { ...query, page: number, size: String(inPieces) } }))
+        .rows,
+    );
+  return all;
+}
+
 const foldedUnder = ({ others = [] }: ClipLine): readonly ClipLine[] => others;
 /** Rows that are asked for at once to choose them all. */
 const inPieces = 500;
@@ -58,41 +70,13 @@ export function LibraryView({
     concerns: (event) => (event.type === 'volume' && event.finished) || event.type === 'clips',
   });
   const [uploading, setUploading] = useState(false);
-  useCommands(
-    useMemo(
-      () => [
-        { id: 'upload', label: 'Upload a clip', group: 'Media', key: 'u', run: () => setUploading(true) },
-      ],
-      [],
-    ),
-  );
+  useUploadKey(setUploading);
   const { total, known, unplayable, rows } = page;
   const sorting = [{ id: asked.sort || 'path', desc: asked.order === 'desc' }];
-  const allRows = async () => {
-    const pages = Array.from({ length: Math.ceil(total / inPieces) }, (_, index) => String(index + 1));
-    const all: LibraryRow[] = [];
-    for (const number of pages)
-      all.push(
-        ...(await callApi('GET /api/clips', { query: { ...query, page: number, size: String(inPieces) } }))
-          .rows,
-      );
-    return all;
-  };
   return (
     <div className="flex flex-col gap-4">
       <div className="flex items-start gap-3">
-        <h1 className="mr-auto">
-          What each clip is
-          {unplayable > 0 && (
-            <button
-              type="button"
-              className="ml-4 text-sm font-normal text-signal-text underline underline-offset-4"
-              onClick={() => narrow({ state: 'unplayable' })}
-            >
-              {count(unplayable)} cannot be decoded
-            </button>
-          )}
-        </h1>
+        <Answer unplayable={unplayable} onShow={() => narrow({ state: 'unplayable' })} />
         <ScanAll volumes={volumes} />
         <Button onClick={() => setUploading(!uploading)} aria-expanded={uploading}>
           Upload a clip
@@ -125,7 +109,7 @@ export function LibraryView({
           csvHref: addressOf('GET /api/clips', { query: { ...query, page: undefined, format: 'csv' } }),
           sorting,
           onSort: ([by]) => narrow({ sort: by?.id ?? '', order: by?.desc ? 'desc' : '' }),
-          all: allRows,
+          all: () => allRows(query, total),
         }}
         actions={(chosen, done) => (
           <ClipActions
@@ -139,6 +123,35 @@ export function LibraryView({
         empty={<NoClips known={known} clear={clear} />}
       />
     </div>
+  );
+}
+
+function useUploadKey(setUploading: (on: boolean) => void): void {
+  useCommands(
+    useMemo(
+      () => [
+        { id: 'upload', label: 'Upload a clip', group: 'Media', key: 'u', run: () => setUploading(true) },
+      ],
+      [setUploading],
+    ),
+  );
+}
+
+/** What the page tells, and what of it is wrong. */
+function Answer({ unplayable, onShow }: { unplayable: number; onShow: () => void }) {
+  return (
+    <h1 className="mr-auto">
+      What each clip is
+      {unplayable > 0 && (
+        <button
+          type="button"
+          className="ml-4 text-sm font-normal text-signal-text underline underline-offset-4"
+          onClick={onShow}
+        >
+          {count(unplayable)} cannot be decoded
+        </button>
+      )}
+    </h1>
   );
 }
 

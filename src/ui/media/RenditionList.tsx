@@ -10,6 +10,7 @@ import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
 import type { ClipPage } from '../pages';
 import { checkSentence } from '@/core/sentences/renditions';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** The forms of one footage: original, renditions and copies. */
 export function RenditionList({
@@ -57,58 +58,7 @@ export function RenditionList({
         )}
       </div>
       <FormError message={error?.message} />
-      <table aria-label="Clips of this footage" className="w-full border bg-surface text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {['', 'Clip', 'Volume', 'Format', 'Mean Mb/s', 'Size'].map((name, index) => (
-              <th
-                key={index}
-                scope="col"
-                className={`px-3 py-1.5 font-normal ${index > 3 ? 'text-right' : ''}`}
-              >
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {renditions.map((member) => (
-            <tr key={member.id} className="group/row border-b last:border-b-0">
-              <td className="whitespace-nowrap px-3 py-1.5">{member.role}</td>
-              <td className="max-w-64 px-3 py-1.5">
-                {member.id === clip.id ? (
-                  <b className="font-semibold">
-                    <MiddleName name={member.path} />
-                  </b>
-                ) : (
-                  <Link
-                    prefetch={false}
-                    href={`/media/clips/${member.id}`}
-                    className="underline decoration-edge underline-offset-4"
-                  >
-                    <MiddleName name={member.path} />
-                  </Link>
-                )}
-              </td>
-              <td className="px-3 py-1.5">
-                {member.volumeName}
-                {member.simulated && (
-                  <>
-                    {' '}
-                    <Simulated />
-                  </>
-                )}
-              </td>
-              <td className="px-3 py-1.5">
-                {member.format ? formatLabel(member.format) : '–'}
-                {member.status !== 'ready' && <span className="text-signal-text"> {member.status}</span>}
-              </td>
-              <td className="figure px-3 py-1.5 text-right">{megabits(member.meanBitsPerSecond)}</td>
-              <td className="figure whitespace-nowrap px-3 py-1.5 text-right">{size(member.sizeBytes)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Members clip={clip} members={renditions} />
       {made?.frameCheck && (
         <p className="mt-1 text-sm text-muted">
           Made by Navvy (
@@ -119,5 +69,51 @@ export function RenditionList({
         </p>
       )}
     </section>
+  );
+}
+
+/** Each with where it lies and what it is. */
+function Members({ clip, members }: { clip: ClipPage['clip']; members: ClipPage['renditions'] }) {
+  return (
+    <table aria-label="Clips of this footage" className="w-full border bg-surface text-sm">
+      <ColumnHeads names={['', 'Clip', 'Volume', 'Format', 'Mean Mb/s', 'Size']} figuresFrom={4} />
+      <tbody>
+        {members.map((member) => (
+          <tr key={member.id} className="group/row border-b last:border-b-0">
+            <td className="whitespace-nowrap px-3 py-1.5">{member.role}</td>
+            <td className="max-w-64 px-3 py-1.5">
+              {member.id === clip.id ? (
+                <b className="font-semibold">
+                  <MiddleName name={member.path} />
+                </b>
+              ) : (
+                <Link
+                  prefetch={false}
+                  href={`/media/clips/${member.id}`}
+                  className="underline decoration-edge underline-offset-4"
+                >
+                  <MiddleName name={member.path} />
+                </Link>
+              )}
+            </td>
+            <td className="px-3 py-1.5">
+              {member.volumeName}
+              {member.simulated && (
+                <>
+                  {' '}
+                  <Simulated />
+                </>
+              )}
+            </td>
+            <td className="px-3 py-1.5">
+              {member.format ? formatLabel(member.format) : '–'}
+              {member.status !== 'ready' && <span className="text-signal-text"> {member.status}</span>}
+            </td>
+            <td className="figure px-3 py-1.5 text-right">{megabits(member.meanBitsPerSecond)}</td>
+            <td className="figure whitespace-nowrap px-3 py-1.5 text-right">{size(member.sizeBytes)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -159,7 +159,7 @@ export function PlanForm({
   const typed = useTyped(planning);
   const { preview, problem } = usePreview(typed);
   const question = planQuestions.find(({ id }) => id === typed.question);
-  const set = <Key extends 'subjects' | 'volumeIds'>(key: Key, chosen: ReadonlySet<string>) =>
+  const set = (key: 'subjects' | 'volumeIds', chosen: ReadonlySet<string>) =>
     form.setValue(key, [...chosen] as never, { shouldValidate: form.formState.isSubmitted });
   return (
     <Form
@@ -182,29 +182,7 @@ export function PlanForm({
         className="max-w-xl"
       />
       {question && <p className="-mt-2 text-sm text-muted">{question.says}</p>}
-      <div className="grid gap-4 lg:grid-cols-[3fr_2fr]">
-        <PickList
-          label="Clips and timelines"
-          items={useSubjects(choices)}
-          chosen={useMemo(() => new Set(typed.subjects), [typed.subjects])}
-          onChange={(next) => set('subjects', next)}
-          empty="No clip can be played yet. Add a volume under Storage."
-        />
-        <PickList
-          label="Volumes"
-          items={choices.volumes.map(({ id, name, simulated }) => ({
-            id,
-            name,
-            note: simulated ? 'simulated' : '',
-          }))}
-          chosen={useMemo(() => new Set(typed.volumeIds), [typed.volumeIds])}
-          onChange={(next) => set('volumeIds', next)}
-          empty="No volume yet. Add one under Storage."
-        />
-      </div>
-      {typed.volumeIds.length === 0 && (
-        <p className="-mt-2 text-xs text-muted">No volume chosen: each clip is read from where it lies.</p>
-      )}
+      <What choices={choices} typed={typed} set={set} />
       <Conditions choices={choices} />
       <Finer placeholder={question?.name ?? 'Custom matrix'} order={typed.order} warm={typed.warm} />
       <PreviewLines preview={preview} problem={problem} />
@@ -218,6 +196,45 @@ export function PlanForm({
         </Button>
       </div>
     </Form>
+  );
+}
+
+/** What is played, and from where. */
+function What({
+  choices,
+  typed: { subjects, volumeIds },
+  set,
+}: {
+  choices: PlanChoices;
+  typed: Pick<Typed, 'subjects' | 'volumeIds'>;
+  set: (key: 'subjects' | 'volumeIds', chosen: ReadonlySet<string>) => void;
+}) {
+  return (
+    <>
+      <div className="grid gap-4 lg:grid-cols-[3fr_2fr]">
+        <PickList
+          label="Clips and timelines"
+          items={useSubjects(choices)}
+          chosen={useMemo(() => new Set(subjects), [subjects])}
+          onChange={(next) => set('subjects', next)}
+          empty="No clip can be played yet. Add a volume under Storage."
+        />
+        <PickList
+          label="Volumes"
+          items={choices.volumes.map(({ id, name, simulated }) => ({
+            id,
+            name,
+            note: simulated ? 'simulated' : '',
+          }))}
+          chosen={useMemo(() => new Set(volumeIds), [volumeIds])}
+          onChange={(next) => set('volumeIds', next)}
+          empty="No volume yet. Add one under Storage."
+        />
+      </div>
+      {volumeIds.length === 0 && (
+        <p className="-mt-2 text-xs text-muted">No volume chosen: each clip is read from where it lies.</p>
+      )}
+    </>
   );
 }
 

@@ -84,7 +84,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
     const byCell = groupBy(steps, ({ cell }) => cell);
     return cells.map((cell) => rowOf(cell, byCell.get(cell.cell) ?? []));
   }, [cells, steps]);
-  const columns = useMemo(() => columnsFor(act), [act]);
+  const columns = useMemo(() => [...conditionColumns, ...resultColumns, skipColumn(act)], [act]);
   const isThrough = cells.some(({ labels }) => labels.cache === 'through');
   const isOnDevice = cells.some(({ address }) => address.deviceId !== undefined);
   const ended = steps.filter(({ status }) => status !== 'waiting' && status !== 'running').length;
@@ -341,113 +341,118 @@ const deviceText = ({ device }: Row['cell']['labels']): string =>
   device ? plainName(device.name, device.simulated) : '–';
 const column = createColumnHelper<Row>();
 
-function columnsFor(act: Act): ColumnDef<Row, never>[] {
-  return [
-    column.accessor(({ cell }) => kindNames[cell.address.test], { id: 'test', header: 'Test' }),
-    column.accessor(({ cell }) => cell.labels.what, {
-      id: 'what',
-      header: 'What',
-      cell: ({ getValue }) => <MiddleName name={getValue()} />,
-      meta: { rowName: true },
-    }),
-    column.accessor(({ cell }) => cell.labels.volume ?? '–', {
-      id: 'volume',
-      header: 'Volume',
-      meta: { text: ({ cell: { labels } }) => plainName(labels.volume ?? '', labels.simulated) },
-      cell: ({
-        row: {
-          original: { cell },
-        },
-      }) => (
-        <>
-          {cell.labels.volume ? <MiddleName name={cell.labels.volume} tail={8} /> : '–'}
-          {cell.labels.simulated && <Simulated />}
-        </>
-      ),
-    }),
-    column.accessor(({ cell }) => cell.labels.form ?? '–', { id: 'form', header: 'Form' }),
-    column.accessor(({ cell }) => cell.labels.scale ?? '–', { id: 'scale', header: 'Scale' }),
-    column.accessor(({ cell }) => deviceText(cell.labels), { id: 'device', header: 'Decoded by' }),
-    column.accessor(({ cell }) => (cell.labels.cache === 'through' ? 'through it' : 'past it'), {
-      id: 'cache',
-      header: 'System cache',
-    }),
-    column.accessor(({ cell }) => cell.labels.format ?? '–', { id: 'format', header: 'Format' }),
-    column.display({
-      id: 'runs',
-      header: 'Runs',
-      meta: {
-        text: ({ steps }) =>
-          steps
-            .map(
-              ({ status, inDoubt, headline }) =>
-                `${stepMarks[status].word}${inDoubt ? ` (${headline?.doubt?.word ?? 'in doubt'})` : ''}`,
-            )
-            .join('; '),
+/** What a cell is: its test, and under which conditions. */
+const conditionColumns = [
+  column.accessor(({ cell }) => kindNames[cell.address.test], { id: 'test', header: 'Test' }),
+  column.accessor(({ cell }) => cell.labels.what, {
+    id: 'what',
+    header: 'What',
+    cell: ({ getValue }) => <MiddleName name={getValue()} />,
+    meta: { rowName: true },
+  }),
+  column.accessor(({ cell }) => cell.labels.volume ?? '–', {
+    id: 'volume',
+    header: 'Volume',
+    meta: { text: ({ cell: { labels } }) => plainName(labels.volume ?? '', labels.simulated) },
+    cell: ({
+      row: {
+        original: { cell },
       },
-      cell: ({ row: { original } }) => (
-        <span className="figure flex flex-wrap gap-0.5">
-          {original.steps.map((step) => (
-            <StepMark key={step.position} step={step} />
-          ))}
-        </span>
-      ),
-    }),
-    column.accessor(({ grade }) => grade ?? '', {
-      id: 'grade',
-      header: 'Worst grade',
-      cell: ({
-        row: {
-          original: { grade },
-        },
-      }) => (grade ? <GradeMark grade={grade} /> : '–'),
-    }),
-    column.accessor(({ figure }) => figure?.value ?? null, {
-      id: 'figure',
-      header: 'Median',
-      meta: {
-        figures: true,
-        text: ({ figure }) =>
-          figure ? `${figure.name}: ${quantity(significant(figure.value, 4), figure.unit)}` : '',
+    }) => (
+      <>
+        {cell.labels.volume ? <MiddleName name={cell.labels.volume} tail={8} /> : '–'}
+        {cell.labels.simulated && <Simulated />}
+      </>
+    ),
+  }),
+  column.accessor(({ cell }) => cell.labels.form ?? '–', { id: 'form', header: 'Form' }),
+  column.accessor(({ cell }) => cell.labels.scale ?? '–', { id: 'scale', header: 'Scale' }),
+  column.accessor(({ cell }) => deviceText(cell.labels), { id: 'device', header: 'Decoded by' }),
+  column.accessor(({ cell }) => (cell.labels.cache === 'through' ? 'through it' : 'past it'), {
+    id: 'cache',
+    header: 'System cache',
+  }),
+  column.accessor(({ cell }) => cell.labels.format ?? '–', { id: 'format', header: 'Format' }),
+] as ColumnDef<Row, never>[];
+
+/** What came of its runs. */
+const resultColumns = [
+  column.display({
+    id: 'runs',
+    header: 'Runs',
+    meta: {
+      text: ({ steps }) =>
+        steps
+          .map(
+            ({ status, inDoubt, headline }) =>
+              `${stepMarks[status].word}${inDoubt ? ` (${headline?.doubt?.word ?? 'in doubt'})` : ''}`,
+          )
+          .join('; '),
+    },
+    cell: ({ row: { original } }) => (
+      <span className="figure flex flex-wrap gap-0.5">
+        {original.steps.map((step) => (
+          <StepMark key={step.position} step={step} />
+        ))}
+      </span>
+    ),
+  }),
+  column.accessor(({ grade }) => grade ?? '', {
+    id: 'grade',
+    header: 'Worst grade',
+    cell: ({
+      row: {
+        original: { grade },
       },
-      cell: ({
-        row: {
-          original: { figure },
-        },
-      }) =>
-        figure ? (
-          <span title={figure.name}>
-            {significant(figure.value, 3)} {figure.unit}
-            <span className="block whitespace-normal text-xs text-muted">
-              {figure.name}, {figure.runs} {figure.runs === 1 ? 'run' : 'runs'}
-            </span>
+    }) => (grade ? <GradeMark grade={grade} /> : '–'),
+  }),
+  column.accessor(({ figure }) => figure?.value ?? null, {
+    id: 'figure',
+    header: 'Median',
+    meta: {
+      figures: true,
+      text: ({ figure }) =>
+        figure ? `${figure.name}: ${quantity(significant(figure.value, 4), figure.unit)}` : '',
+    },
+    cell: ({
+      row: {
+        original: { figure },
+      },
+    }) =>
+      figure ? (
+        <span title={figure.name}>
+          {significant(figure.value, 3)} {figure.unit}
+          <span className="block whitespace-normal text-xs text-muted">
+            {figure.name}, {figure.runs} {figure.runs === 1 ? 'run' : 'runs'}
           </span>
-        ) : (
-          '–'
-        ),
-    }),
-    column.display({
-      id: 'skip',
-      header: '',
-      enableHiding: false,
-      cell: ({
-        row: {
-          original: { cell, steps },
-        },
-      }) =>
-        steps.some(({ status }) => status === 'waiting') ? (
-          <Button
-            look="quiet"
-            className="h-7 px-2 text-xs"
-            aria-label={`Skip what waits of ${cell.labels.what}`}
-            onClick={() => act('skip-cell', { cell: cell.cell })}
-          >
-            Skip
-          </Button>
-        ) : null,
-    }),
-  ] as ColumnDef<Row, never>[];
-}
+        </span>
+      ) : (
+        '–'
+      ),
+  }),
+] as ColumnDef<Row, never>[];
+
+const skipColumn = (act: Act) =>
+  column.display({
+    id: 'skip',
+    header: '',
+    enableHiding: false,
+    cell: ({
+      row: {
+        original: { cell, steps },
+      },
+    }) =>
+      steps.some(({ status }) => status === 'waiting') ? (
+        <Button
+          look="quiet"
+          className="h-7 px-2 text-xs"
+          aria-label={`Skip what waits of ${cell.labels.what}`}
+          onClick={() => act('skip-cell', { cell: cell.cell })}
+        >
+          Skip
+        </Button>
+      ) : null,
+  }) as ColumnDef<Row, never>;
 
 function StepMark({ step: { status, headline, repeat, inDoubt, outcome } }: { step: Step }) {
   const { mark, word } = stepMarks[status];

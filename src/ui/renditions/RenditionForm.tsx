@@ -75,9 +75,7 @@ export function RenditionForm({
     bodyOf: ({ lanes, ...chosen }) => ({ kind: 'renditions', ...chosen, lanes: figureOrNull(lanes) }),
   });
   const { clipIds: chosen, presetId, raster, volumeId } = useTyped(making);
-  const first = clips.find(({ id }) => id === chosen[0]);
   const picks = useMemo(() => picksOf(clips, new Set(wanted)), [clips, wanted]);
-  const simulated = volumes.find(({ id }) => id === volumeId)?.simulated ?? false;
   if (clips.length === 0 || volumes.length === 0) return null;
   return (
     <Form
@@ -106,36 +104,55 @@ export function RenditionForm({
               .filter((preset) => preset.purpose === purpose)
               .map(({ id, name }) => [id, name] as const),
           ])}
-          className="w-56"
+          className="w-48"
         />
         <FormChoice<RasterFraction> name="raster" label="Raster" options={scaleOptions} />
         <FormSelect
           name="volumeId"
           label="To volume"
           options={volumes.map(({ id, name, simulated: made }) => [id, made ? `${name} (simulated)` : name])}
-          className="w-60"
+          className="w-48"
         />
-        <FormTextField name="folder" label="Folder" className="w-36" />
+        <FormTextField name="folder" label="Folder" className="w-28" />
         <FormNumberField name="lanes" label="Clips at a time" placeholder="measure" />
         <Button look="main" type="submit" disabled={making.busy || chosen.length === 0} className="mt-5">
           Make {chosen.length > 1 ? `${count(chosen.length)} renditions` : 'rendition'}
         </Button>
       </div>
-      <p className="text-sm text-muted">
-        {first?.format ? (
-          <>
-            The first becomes {renditionName(first.path, { presetId, raster })}: {presetOf(presetId).name},{' '}
-            {Object.values(renditionRaster(first.format, { presetId, raster })).join('x')}.{' '}
-          </>
-        ) : (
-          'Choose clips. '
-        )}
-        Rate, depth where the codec can, timecode, sound, colour tags and rotation are kept. What is there
-        already, by content and settings, is not made again.
-        {simulated &&
-          ' The volume is simulated: files are written at this machine’s own speed, without its link.'}
-      </p>
+      <MadeNote
+        first={clips.find(({ id }) => id === chosen[0])}
+        as={{ presetId, raster }}
+        simulated={volumes.find(({ id }) => id === volumeId)?.simulated ?? false}
+      />
       <FormProblems />
     </Form>
+  );
+}
+
+/** What the first clip becomes, and what is kept of all. */
+function MadeNote({
+  first,
+  as,
+  simulated,
+}: {
+  first: RenditionsPage['clips'][number] | undefined;
+  as: { readonly presetId: Typed['presetId']; readonly raster: Typed['raster'] };
+  simulated: boolean;
+}) {
+  return (
+    <p className="text-sm text-muted">
+      {first?.format ? (
+        <>
+          The first becomes {renditionName(first.path, as)}: {presetOf(as.presetId).name},{' '}
+          {Object.values(renditionRaster(first.format, as)).join('x')}.{' '}
+        </>
+      ) : (
+        'Choose clips. '
+      )}
+      Rate, depth where the codec can, timecode, sound, colour tags and rotation are kept. What is there
+      already, by content and settings, is not made again.
+      {simulated &&
+        ' The volume is simulated: files are written at this machine’s own speed, without its link.'}
+    </p>
   );
 }

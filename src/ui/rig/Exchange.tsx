@@ -53,41 +53,50 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
         </p>
       ) : (
         <ul className="border bg-surface">
-          {others.map(({ id, name, imported, identity }) => (
-            <li
-              key={id}
-              className="flex flex-wrap items-center gap-3 border-b px-3 py-1.5 text-sm last:border-b-0"
-            >
-              <span className="font-semibold">{name}</span>
-              {imported?.simulated && <Simulated />}
-              <span className="text-muted">
-                {identity.processor}, {identity.logicalCores} cores;{' '}
-                {imported?.simulated
-                  ? 'computed by a model'
-                  : `exported ${imported ? dateTime(imported.exportedAt) : ''} by Navvy ${imported?.softwareVersion ?? ''}`}
-              </span>
-              <a
-                href={addressOf('GET /api/bundles', { query: { rig: id } })}
-                className="ml-auto text-muted underline decoration-edge underline-offset-4"
-              >
-                Export
-              </a>
-              <ConfirmButton
-                label={`Remove ${name}`}
-                title={`Remove ${name}?`}
-                consequence={`The imported results and volumes of ${name} are removed. The bundle file stays where it is; import it again to restore them.`}
-                verb="Remove"
-                act={async () => {
-                  await callApi('DELETE /api/rigs/{id}', { ids: { id } });
-                  await reload();
-                }}
-              >
-                <Trash2 aria-hidden className="size-4" />
-              </ConfirmButton>
-            </li>
+          {others.map((rig) => (
+            <OtherRig key={rig.id} rig={rig} reload={reload} />
           ))}
         </ul>
       )}
     </section>
+  );
+}
+
+function OtherRig({
+  rig: { id, name, imported, identity },
+  reload,
+}: {
+  rig: RigRow;
+  reload: () => Promise<void>;
+}) {
+  return (
+    <li className="flex flex-wrap items-center gap-3 border-b px-3 py-1.5 text-sm last:border-b-0">
+      <span className="font-semibold">{name}</span>
+      {imported?.simulated && <Simulated />}
+      <span className="text-muted">
+        {identity.processor}, {identity.logicalCores} cores;{' '}
+        {imported?.simulated
+          ? 'computed by a model'
+          : `exported ${imported ? dateTime(imported.exportedAt) : ''} by Navvy ${imported?.softwareVersion ?? ''}`}
+      </span>
+      <a
+        href={addressOf('GET /api/bundles', { query: { rig: id } })}
+        className="ml-auto text-muted underline decoration-edge underline-offset-4"
+      >
+        Export
+      </a>
+      <ConfirmButton
+        label={`Remove ${name}`}
+        title={`Remove ${name}?`}
+        consequence={`The imported results and volumes of ${name} are removed. The bundle file stays where it is; import it again to restore them.`}
+        verb="Remove"
+        act={async () => {
+          await callApi('DELETE /api/rigs/{id}', { ids: { id } });
+          await reload();
+        }}
+      >
+        <Trash2 aria-hidden className="size-4" />
+      </ConfirmButton>
+    </li>
   );
 }

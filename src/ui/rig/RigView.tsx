@@ -32,73 +32,84 @@ export function RigView({ initial }: { initial: RigPage }) {
         The runner reads what this machine is when it starts. Reload the page in a moment.
       </Empty>
     );
-  const { identity } = rig;
   return (
     <div className="flex max-w-5xl flex-col gap-6">
       <RigName rig={rig} reload={reload} />
       <SelfCheckSection selfCheck={selfCheck} reload={reload} />
       <div className="grid gap-8 lg:grid-cols-2">
-        <section>
-          <h2 className="mb-2">What it is</h2>
-          <Facts
-            rows={[
-              ['Processor', identity.processor],
-              [
-                'Cores',
-                identity.physicalCores === identity.logicalCores
-                  ? String(identity.logicalCores)
-                  : `${identity.physicalCores}, ${identity.logicalCores} threads`,
-              ],
-              ['Memory', memory(identity.memoryBytes)],
-              [
-                'Graphics',
-                identity.graphics.join(', ') || 'none found: decoding and processing run on the processor',
-              ],
-              ['Disks', (identity.disks ?? []).join('; ') || 'not reported by the system'],
-              ['Networks', (identity.networks ?? []).join('; ') || 'not reported by the system'],
-              ['System', `${identity.system}, kernel ${identity.kernel}`],
-              ['Machine', identity.machine],
-              [
-                'Best pulse',
-                rig.bestPulse
-                  ? `${quantity(rig.bestPulse.us / 1000, 'ms', 3)} for the same small piece of work, in the self-check of ${dateTime(rig.bestPulse.at)}`
-                  : 'not taken yet: the self-check takes it',
-              ],
-              ['Host name', identity.host],
-            ]}
-          />
-        </section>
-        <section>
-          <h2 className="mb-2">Current state</h2>
-          <Facts
-            rows={[
-              ['Power', state.power === 'unknown' ? 'not reported by the system' : state.power],
-              ['Processor governor', state.processorGovernor ?? 'not reported by the system'],
-              ['Load average, 1 min', fixed(state.loadAverage, 2)],
-              ['Free memory', memory(state.freeMemoryBytes)],
-              [
-                'Temperature',
-                state.temperatureCelsius == null
-                  ? 'not reported by the system'
-                  : quantity(state.temperatureCelsius, '°C', 0),
-              ],
-              [
-                'Clock',
-                state.clockGigahertz == null
-                  ? 'not reported by the system'
-                  : quantity(state.clockGigahertz, 'GHz', 2),
-              ],
-              [
-                'Busiest others',
-                state.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') ||
-                  'nothing above 1 %',
-              ],
-            ]}
-          />
-        </section>
+        <Identity rig={rig} />
+        <CurrentState state={state} />
       </div>
       <Exchange others={others} reload={reload} />
     </div>
+  );
+}
+
+function Identity({ rig: { identity, bestPulse } }: { rig: RigRow }) {
+  return (
+    <section>
+      <h2 className="mb-2">What it is</h2>
+      <Facts
+        rows={[
+          ['Processor', identity.processor],
+          [
+            'Cores',
+            identity.physicalCores === identity.logicalCores
+              ? String(identity.logicalCores)
+              : `${identity.physicalCores}, ${identity.logicalCores} threads`,
+          ],
+          ['Memory', memory(identity.memoryBytes)],
+          [
+            'Graphics',
+            identity.graphics.join(', ') || 'none found: decoding and processing run on the processor',
+          ],
+          ['Disks', (identity.disks ?? []).join('; ') || 'not reported by the system'],
+          ['Networks', (identity.networks ?? []).join('; ') || 'not reported by the system'],
+          ['System', `${identity.system}, kernel ${identity.kernel}`],
+          ['Machine', identity.machine],
+          [
+            'Best pulse',
+            bestPulse
+              ? `${quantity(bestPulse.us / 1000, 'ms', 3)} for the same small piece of work, in the self-check of ${dateTime(bestPulse.at)}`
+              : 'not taken yet: the self-check takes it',
+          ],
+          ['Host name', identity.host],
+        ]}
+      />
+    </section>
+  );
+}
+
+function CurrentState({ state }: Pick<RigPage, 'state'>) {
+  return (
+    <section>
+      <h2 className="mb-2">Current state</h2>
+      <Facts
+        rows={[
+          ['Power', state.power === 'unknown' ? 'not reported by the system' : state.power],
+          ['Processor governor', state.processorGovernor ?? 'not reported by the system'],
+          ['Load average, 1 min', fixed(state.loadAverage, 2)],
+          ['Free memory', memory(state.freeMemoryBytes)],
+          [
+            'Temperature',
+            state.temperatureCelsius == null
+              ? 'not reported by the system'
+              : quantity(state.temperatureCelsius, '°C', 0),
+          ],
+          [
+            'Clock',
+            state.clockGigahertz == null
+              ? 'not reported by the system'
+              : quantity(state.clockGigahertz, 'GHz', 2),
+          ],
+          [
+            'Busiest others',
+            state.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') ||
+              'nothing above 1 %',
+          ],
+        ]}
+      />
+    </section>
   );
 }
 

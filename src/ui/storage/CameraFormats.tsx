@@ -1,4 +1,5 @@
 'use client';
+import type { SentTo } from '@/core/asked/routes';
 import { count, fixed, megabits, upTo } from '@/core/format';
 import { Pencil, Plus, Trash2, Undo2 } from 'lucide-react';
 import { useCallback, useMemo, useState } from 'react';
@@ -231,6 +232,26 @@ function followers(form: UseFormReturn<FormatTyped>) {
   };
 }
 
+/** Adds a format or changes it; tells what was done, and how to undo it. */
+async function saveFormat(
+  row: FormatFormProps['row'],
+  body: SentTo<'POST /api/camera-formats'>,
+): Promise<Change> {
+  if (row) {
+    const ids = { id: row.id };
+    await callApi('PATCH /api/camera-formats/{id}', { ids, body });
+    return {
+      label: `${body.name} was changed.`,
+      undo: () => callApi('PATCH /api/camera-formats/{id}', { ids, body: row }),
+    };
+  }
+  const { id } = await callApi('POST /api/camera-formats', { body });
+  return {
+    label: `${body.name} was added.`,
+    undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id } }),
+  };
+}
+
 /** Bytes per frame and Mb/s follow each other: either may be typed. */
 function FormatForm({ row, onDone, onClose }: FormatFormProps) {
   const asking = useAskedForm({
@@ -255,21 +276,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
     }),
   });
   const save = async () => {
-    const change = await asking.ask(async (body): Promise<Change> => {
-      if (row) {
-        const ids = { id: row.id };
-        await callApi('PATCH /api/camera-formats/{id}', { ids, body });
-        return {
-          label: `${body.name} was changed.`,
-          undo: () => callApi('PATCH /api/camera-formats/{id}', { ids, body: row }),
-        };
-      }
-      const { id } = await callApi('POST /api/camera-formats', { body });
-      return {
-        label: `${body.name} was added.`,
-        undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id } }),
-      };
-    });
+    const change = await asking.ask((body) => saveFormat(row, body));
     if (change) onDone(change);
   };
   const follow = followers(asking.form);

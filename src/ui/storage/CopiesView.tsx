@@ -61,6 +61,31 @@ export function CopiesView({ page: initial, list }: { page: CopiesPage; list: Li
 }
 
 const none = '';
+const optionOf = ({ id, name, standIn }: CopiesPage['volumes'][number]) =>
+  [id, plainName(name, standIn !== null)] as const;
+
+/** Where copies go: one, and perhaps a second. @param second volume of the second, if it is chosen */
+function DestinationFields({
+  targets,
+  second,
+}: {
+  targets: readonly (readonly [string, string])[];
+  second: string;
+}) {
+  return (['To', 'and to'] as const).map((label, index) => (
+    <div key={label} className="flex items-start gap-3">
+      <FormSelect
+        name={`destinations.${index}.volumeId`}
+        label={label}
+        options={[...(index === 0 ? [] : [[none, 'no second copy'] as const]), ...targets]}
+        className="min-w-0 flex-1"
+      />
+      {(index === 0 || second !== none) && (
+        <FormTextField name={`destinations.${index}.folder`} label="into" figures className="w-32" />
+      )}
+    </div>
+  ));
+}
 
 function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
   const router = useRouter();
@@ -86,8 +111,6 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
     }),
   });
   const { volumeId, destinations } = useTyped(copying);
-  const optionOf = (volume: CopiesPage['volumes'][number]) =>
-    [volume.id, plainName(volume.name, volume.standIn !== null)] as const;
   const chosen = destinations.flatMap(({ volumeId: id, folder }) => {
     const volume = targets.find((target) => target.id === id);
     return volume ? [{ ...volume, folder }] : [];
@@ -112,22 +135,7 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
             className="w-32"
           />
         </div>
-        {(['To', 'and to'] as const).map((label, index) => (
-          <div key={label} className="flex items-start gap-3">
-            <FormSelect
-              name={`destinations.${index}.volumeId`}
-              label={label}
-              options={[
-                ...(index === 0 ? [] : [[none, 'no second copy'] as const]),
-                ...targets.map(optionOf),
-              ]}
-              className="min-w-0 flex-1"
-            />
-            {(index === 0 || destinations[index]?.volumeId !== none) && (
-              <FormTextField name={`destinations.${index}.folder`} label="into" figures className="w-32" />
-            )}
-          </div>
-        ))}
+        <DestinationFields targets={targets.map(optionOf)} second={destinations[1]?.volumeId ?? none} />
       </div>
       <div className="flex flex-wrap items-end gap-4">
         <FormChoice

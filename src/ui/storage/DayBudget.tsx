@@ -110,19 +110,38 @@ export function DayBudget({ page }: { page: CopiesPage }) {
   );
 }
 
-function DayFields({
-  form,
-  setForm,
-  set,
-  chooseReader,
-  chooseDestination,
-  known,
-  machine,
-  verify,
-  setVerify,
-}: ReturnType<typeof useDay>) {
+type Day = ReturnType<typeof useDay>;
+
+function DayFields(day: Day) {
+  const { form, set, machine, verify, setVerify } = day;
   return (
     <div className="flex flex-wrap items-end gap-4">
+      <CardFields {...day} />
+      <DestinationFields {...day} />
+      <NumberField
+        label={machine === null ? 'Machine hashes' : 'Machine hashes, measured'}
+        value={form.machine}
+        onChange={set('machine')}
+        unit="MB/s"
+        className="w-40"
+      />
+      <Choice
+        label="Verify"
+        value={verify}
+        onChange={setVerify}
+        options={[
+          ['yes', 'Yes'],
+          ['no', 'No'],
+        ]}
+      />
+    </div>
+  );
+}
+
+/** Cards, and what reads them. */
+function CardFields({ form, setForm, set, chooseReader }: Day) {
+  return (
+    <>
       <NumberField label="Cards" value={form.cards} onChange={set('cards')} className="w-16" />
       <NumberField label="Each holds" value={form.gigabytes} onChange={set('gigabytes')} unit="GB" />
       <NumberField
@@ -147,6 +166,13 @@ function DayFields({
         className="w-32"
       />
       <NumberField label="Readers" value={form.readers} onChange={set('readers')} className="w-16" />
+    </>
+  );
+}
+
+function DestinationFields({ form, setForm, set, chooseDestination, known }: Day) {
+  return (
+    <>
       <SelectField
         label="Destination"
         value={form.destination}
@@ -176,23 +202,7 @@ function DayFields({
         onChange={set('destinations')}
         className="w-24"
       />
-      <NumberField
-        label={machine === null ? 'Machine hashes' : 'Machine hashes, measured'}
-        value={form.machine}
-        onChange={set('machine')}
-        unit="MB/s"
-        className="w-40"
-      />
-      <Choice
-        label="Verify"
-        value={verify}
-        onChange={setVerify}
-        options={[
-          ['yes', 'Yes'],
-          ['no', 'No'],
-        ]}
-      />
-    </div>
+    </>
   );
 }
 

@@ -38,16 +38,7 @@ export function LadderView({
   );
   const [formats, reloadFormats] = useLive(initialFormats, 'GET /api/camera-formats', () => false);
   const [shown, setShown] = useState<'both' | 'clips' | 'formats'>('both');
-  const [form, setForm] = useState({ streams: '1', margin: '25' });
-  const [speed, setSpeed] = useState<(typeof speeds)[number]>('1');
-  const usage = useMemo<Usage>(
-    () => ({
-      streams: positive(form.streams, 1),
-      speed: Number(speed),
-      margin: positive(form.margin, 0) / 100,
-    }),
-    [form, speed],
-  );
+  const { usage, fields } = useUsage();
   const { bands, unknown } = useMemo(() => bandsOf(page), [page]);
   const rungs = useMemo(
     () => [
@@ -76,25 +67,7 @@ export function LadderView({
             ['formats', 'Camera formats'],
           ]}
         />
-        <NumberField
-          label="Streams"
-          value={form.streams}
-          onChange={(streams) => setForm({ ...form, streams })}
-          className="w-20"
-        />
-        <Choice
-          label="Shuttle speed"
-          value={speed}
-          onChange={setSpeed}
-          options={speeds.map((value) => [value, `${value}x`] as const)}
-        />
-        <NumberField
-          label="Margin"
-          value={form.margin}
-          onChange={(margin) => setForm({ ...form, margin })}
-          unit="%"
-          className="w-24"
-        />
+        {fields}
         <p className="text-xs text-muted">Keys: ↑ ↓ format, ← → volume</p>
       </div>
       {bands.length === 0 || rungs.length === 0 ? (
@@ -125,6 +98,44 @@ export function LadderView({
       <CameraFormats formats={formats} reload={reloadFormats} />
     </div>
   );
+}
+
+/** What is asked of the volumes: streams, shuttle speed and margin. */
+function useUsage() {
+  const [form, setForm] = useState({ streams: '1', margin: '25' });
+  const [speed, setSpeed] = useState<(typeof speeds)[number]>('1');
+  const usage = useMemo<Usage>(
+    () => ({
+      streams: positive(form.streams, 1),
+      speed: Number(speed),
+      margin: positive(form.margin, 0) / 100,
+    }),
+    [form, speed],
+  );
+  const fields = (
+    <>
+      <NumberField
+        label="Streams"
+        value={form.streams}
+        onChange={(streams) => setForm({ ...form, streams })}
+        className="w-20"
+      />
+      <Choice
+        label="Shuttle speed"
+        value={speed}
+        onChange={setSpeed}
+        options={speeds.map((value) => [value, `${value}x`] as const)}
+      />
+      <NumberField
+        label="Margin"
+        value={form.margin}
+        onChange={(margin) => setForm({ ...form, margin })}
+        unit="%"
+        className="w-24"
+      />
+    </>
+  );
+  return { usage, fields };
 }
 
 /** A number above zero, or what stands in for it. */

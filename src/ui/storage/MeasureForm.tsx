@@ -31,23 +31,61 @@ interface Typed extends Record<
   readonly cache: CacheWay;
 }
 
+/** The volume read, and its first clip played, past the system's cache and through it, in turn. */
+function useSideBySide(volume: VolumePage['volume'], [clip]: VolumePage['clips']) {
+  const router = useRouter();
+  const { busy, error, send } = useSend();
+  const begin = async () => {
+    const made = await send('POST /api/plans', {
+      body: {
+        question: 'past-and-through',
+        name: `${volume.name}, past the cache and through it`,
+        volumeIds: [volume.id],
+        subjects: clip ? [{ kind: 'clip', id: clip.id }] : [],
+        tests: clip ? ['throughput', 'playback'] : ['throughput'],
+        caches: ['past', 'through'],
+      },
+    });
+    if (made) router.push(`/trials/plans/${made.id}`);
+  };
+  return { busy, error, begin };
+}
+
+const testOptions = [
+  ['sequential-read', 'Read'],
+  ['sequential-write', 'Write'],
+  ['frame-paced', 'Frame-paced'],
+  ['random-read', 'Random small'],
+  ['mixed', 'Read while writing'],
+  ['staircase', 'Requests under way'],
+] as const satisfies readonly (readonly [ThroughputTest, string])[];
+
+/** What a test reads at once unless told otherwise, bytes. */
+function usualBlock(test: ThroughputTest): number {
+  if (test === 'random-read') return 4_096;
+  return test === 'staircase' ? 2 ** 20 : 4 * 2 ** 20;
+}
+
+/** A test as it stands before anything is chosen. */
+const firstTyped = ({ volume, clips }: Pick<VolumePage, 'volume' | 'clips'>): Typed => ({
+  test: 'sequential-read',
+  cache: 'past',
+  clipId: volume.facts.writable ? ownFile : (clips[0]?.id ?? ownFile),
+  blockBytes: String(usualBlock('sequential-read')),
+  bytes: '1000',
+  seconds: '15',
+  repeats: '3',
+  underWay: '',
+  streams: '2',
+});
+
 /** How a test is begun, and what it will read, write and remove. */
 export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clips'>) {
   const router = useRouter();
-  const sideBySide = useSend();
+  const sideBySide = useSideBySide(volume, clips);
   const measuring = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
     schema: throughputInput,
-    defaults: {
-      test: 'sequential-read',
-      cache: 'past',
-      clipId: volume.facts.writable ? ownFile : (clips[0]?.id ?? ownFile),
-      blockBytes: String(4 * 2 ** 20),
-      bytes: '1000',
-      seconds: '15',
-      repeats: '3',
-      underWay: '',
-      streams: '2',
-    },
+    defaults: firstTyped({ volume, clips }),
     bodyOf: ({ test, cache, ...typed }) => ({
       kind: 'throughput',
       volumeId: volume.id,
@@ -65,26 +103,9 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
   const { form } = measuring;
   const { test, cache, clipId, bytes, seconds, repeats } = useTyped(measuring);
   const follow = (next: ThroughputTest) => {
-    form.setValue(
-      'blockBytes',
-      String(next === 'random-read' ? 4_096 : next === 'staircase' ? 2 ** 20 : 4 * 2 ** 20),
-    );
+    form.setValue('blockBytes', String(usualBlock(next)));
     if (next === 'staircase') form.setValue('bytes', staircaseMegabytes);
     if (next === 'frame-paced' && clipId === ownFile) form.setValue('clipId', clips[0]?.id ?? ownFile);
-  };
-  const compare = async () => {
-    const [clip] = clips;
-    const made = await sideBySide.send('POST /api/plans', {
-      body: {
-        question: 'past-and-through',
-        name: `${volume.name}, past the cache and through it`,
-        volumeIds: [volume.id],
-        subjects: clip ? [{ kind: 'clip', id: clip.id }] : [],
-        tests: clip ? ['throughput', 'playback'] : ['throughput'],
-        caches: ['past', 'through'],
-      },
-    });
-    if (made) router.push(`/trials/plans/${made.id}`);
   };
   const busy = measuring.busy || sideBySide.busy;
   return (
@@ -98,19 +119,7 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
       }}
     >
       <div className="flex flex-wrap items-end gap-4">
-        <FormChoice<ThroughputTest>
-          name="test"
-          label="Test"
-          onChosen={follow}
-          options={[
-            ['sequential-read', 'Read'],
-            ['sequential-write', 'Write'],
-            ['frame-paced', 'Frame-paced'],
-            ['random-read', 'Random small'],
-            ['mixed', 'Read while writing'],
-            ['staircase', 'Requests under way'],
-          ]}
-        />
+        <FormChoice<ThroughputTest> name="test" label="Test" onChosen={follow} options={testOptions} />
         <Button look="main" type="submit" disabled={busy} className="ml-auto">
           <Gauge aria-hidden className="size-4" />
           Measure
@@ -118,7 +127,7 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
         <Button
           disabled={busy}
           title="Reads the volume, and plays its first clip, past the system’s cache and through it, in turn"
-          onClick={() => void compare()}
+          onClick={() => void sideBySide.begin()}
         >
           Past the cache and through it
         </Button>

@@ -69,8 +69,8 @@ function remembered(): PlannerState | null {
   }
 }
 
-/** A calculator for stores: alternatives side by side, from drives, link and clients to streams, hours and cost. */
-export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }) {
+/** What is planned, with undo; kept in this browser. */
+function usePlanner(formats: readonly CameraFormatRow[]) {
   const initial = useMemo<PlannerState>(
     () => ({
       ...firstState,
@@ -78,26 +78,34 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
     }),
     [formats],
   );
-  const { value: state, set, load, undo, redo, canUndo, canRedo } = useUndo(initial, 'Planner');
+  const { load, ...planner } = useUndo(initial, 'Planner');
   const [loaded, setLoaded] = useState(false);
   useEffect(() => {
     const before = remembered();
     if (before) load(before);
     setLoaded(true);
   }, [load]);
+  const state = planner.value;
   useEffect(() => {
     if (loaded) localStorage.setItem(storageKey, JSON.stringify(state));
   }, [state, loaded]);
+  return planner;
+}
+
+const changed = (state: PlannerState, index: number, part: Partial<StorePlan>): PlannerState => ({
+  ...state,
+  plans: state.plans.map((plan, at) => (at === index ? { ...plan, ...part } : plan)),
+});
+
+/** A calculator for stores: alternatives side by side, from drives, link and clients to streams, hours and cost. */
+export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }) {
+  const { value: state, set, undo, redo, canUndo, canRedo } = usePlanner(formats);
   const currency = useCurrency();
   const chosen = formats.filter(({ id }) => state.formats.includes(id));
   const forecasts = state.plans.map((plan) =>
     planProblem(plan) === null ? forecastStore(plan, chosen) : null,
   );
-  const change = (index: number, part: Partial<StorePlan>) =>
-    set((current) => ({
-      ...current,
-      plans: current.plans.map((plan, at) => (at === index ? { ...plan, ...part } : plan)),
-    }));
+  const change = (index: number, part: Partial<StorePlan>) => set((current) => changed(current, index, part));
   return (
     <div className="flex max-w-6xl flex-col gap-4">
       <div className="flex items-center gap-2">
@@ -130,42 +138,30 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
                 Alternatives
               </th>
               {state.plans.map((plan, index) => (
-                <th key={index} scope="col" className="min-w-52 px-3 py-2 text-left font-normal">
-                  <span className="flex items-center gap-1">
-                    <input
-                      aria-label={`Name of alternative ${index + 1}`}
-                      value={plan.name}
-                      onChange={(event) => change(index, { name: event.target.value })}
-                      className={`${inputLook} font-semibold`}
-                    />
-                    <Button
-                      look="quiet"
-                      aria-label={`Duplicate ${plan.name}`}
-                      disabled={state.plans.length >= mostAlternatives}
-                      onClick={() =>
-                        set((current) => ({
-                          ...current,
-                          plans: [...current.plans, { ...plan, name: `${plan.name}, other` }],
-                        }))
-                      }
-                    >
-                      <CopyPlus aria-hidden className="size-4" />
-                    </Button>
-                    <Button
-                      look="quiet"
-                      aria-label={`Remove ${plan.name}`}
-                      disabled={state.plans.length === 1}
-                      onClick={() =>
-                        set((current) => ({
-                          ...current,
-                          plans: current.plans.filter((_, at) => at !== index),
-                        }))
-                      }
-                    >
-                      <Trash2 aria-hidden className="size-4" />
-                    </Button>
-                  </span>
-                </th>
+                <PlanHead
+                  key={index}
+                  plan={plan}
+                  number={index + 1}
+                  rename={(name) => change(index, { name })}
+                  duplicate={
+                    state.plans.length < mostAlternatives
+                      ? () =>
+                          set((current) => ({
+                            ...current,
+                            plans: [...current.plans, { ...plan, name: `${plan.name}, other` }],
+                          }))
+                      : null
+                  }
+                  remove={
+                    state.plans.length > 1
+                      ? () =>
+                          set((current) => ({
+                            ...current,
+                            plans: current.plans.filter((_, at) => at !== index),
+                          }))
+                      : null
+                  }
+                />
               ))}
             </tr>
           </thead>
@@ -175,14 +171,64 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
           </tbody>
         </table>
       </div>
-      <p className="text-xs text-muted">
-        A forecast from arithmetic, not a measurement: links and drives as their presets state them; each
-        client has one link of its own, all share the drives and the uplinks evenly, and drives get to another
-        place after each MiB where streams share them. Stand-ins are paced by the same model. Failure chances
-        take 1.5 % of drives to fail in a year, independently, and one unreadable bit in 10^15. It is kept in
-        this browser.
-      </p>
+      <Assumptions />
     </div>
+  );
+}
+
+function Assumptions() {
+  return (
+    <p className="text-xs text-muted">
+      A forecast from arithmetic, not a measurement: links and drives as their presets state them; each client
+      has one link of its own, all share the drives and the uplinks evenly, and drives get to another place
+      after each MiB where streams share them. Stand-ins are paced by the same model. Failure chances take 1.5
+      % of drives to fail in a year, independently, and one unreadable bit in 10^15. It is kept in this
+      browser.
+    </p>
+  );
+}
+
+/** The name of an alternative, and what can be done with it; null what cannot. */
+function PlanHead({
+  plan: { name },
+  number,
+  rename,
+  duplicate,
+  remove,
+}: {
+  plan: StorePlan;
+  number: number;
+  rename: (name: string) => void;
+  duplicate: (() => void) | null;
+  remove: (() => void) | null;
+}) {
+  return (
+    <th scope="col" className="min-w-52 px-3 py-2 text-left font-normal">
+      <span className="flex items-center gap-1">
+        <input
+          aria-label={`Name of alternative ${number}`}
+          value={name}
+          onChange={(event) => rename(event.target.value)}
+          className={`${inputLook} font-semibold`}
+        />
+        <Button
+          look="quiet"
+          aria-label={`Duplicate ${name}`}
+          disabled={duplicate === null}
+          onClick={duplicate ?? undefined}
+        >
+          <CopyPlus aria-hidden className="size-4" />
+        </Button>
+        <Button
+          look="quiet"
+          aria-label={`Remove ${name}`}
+          disabled={remove === null}
+          onClick={remove ?? undefined}
+        >
+          <Trash2 aria-hidden className="size-4" />
+        </Button>
+      </span>
+    </th>
   );
 }
 
@@ -317,91 +363,100 @@ const numberRows: readonly (readonly [Exclude<NumberKey, 'level'>, string])[] = 
   ['streamsPerClient', 'Streams wanted for each client'],
 ];
 
-function Inputs({ plans, change }: { plans: readonly StorePlan[]; change: Change }) {
-  const cell = (plan: StorePlan, name: string, input: ReactNode) => (
-    <td key={name + plan.name} className="px-3 py-1">
-      {input}
-    </td>
+/** What a row asks of each alternative. */
+function InputRow({
+  name,
+  plans,
+  input,
+}: {
+  name: string;
+  plans: readonly StorePlan[];
+  input: (plan: StorePlan, index: number) => ReactNode;
+}) {
+  return (
+    <Row name={name}>
+      {plans.map((plan, index) => (
+        <td key={index} className="px-3 py-1">
+          {input(plan, index)}
+        </td>
+      ))}
+    </Row>
   );
+}
+
+function Inputs({ plans, change }: { plans: readonly StorePlan[]; change: Change }) {
   return (
     <>
-      <Row name="Level">
-        {plans.map((plan, index) =>
-          cell(
-            plan,
-            `level${index}`,
-            <Select
-              label={`Level of ${plan.name}`}
-              value={String(plan.level)}
-              options={arrayLevels.map((level) => [String(level), String(level)])}
-              onChange={(level) => change(index, { level: Number(level) as ArrayLevel })}
-            />,
-          ),
+      <InputRow
+        name="Level"
+        plans={plans}
+        input={(plan, index) => (
+          <Select
+            label={`Level of ${plan.name}`}
+            value={String(plan.level)}
+            options={arrayLevels.map((level) => [String(level), String(level)])}
+            onChange={(level) => change(index, { level: Number(level) as ArrayLevel })}
+          />
         )}
-      </Row>
-      <Row name="Kind of drive">
-        {plans.map((plan, index) =>
-          cell(
-            plan,
-            `drive${index}`,
-            <Select
-              label={`Drive of ${plan.name}`}
-              value={plan.drive}
-              options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])}
-              onChange={(drive) =>
-                change(index, { drive, driveTerabytes: (drivePresets[drive]?.bytes ?? 0) / 1e12 })
-              }
-            />,
-          ),
+      />
+      <InputRow
+        name="Kind of drive"
+        plans={plans}
+        input={(plan, index) => (
+          <Select
+            label={`Drive of ${plan.name}`}
+            value={plan.drive}
+            options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])}
+            onChange={(drive) =>
+              change(index, { drive, driveTerabytes: (drivePresets[drive]?.bytes ?? 0) / 1e12 })
+            }
+          />
         )}
-      </Row>
-      <Row name="Link of each client">
-        {plans.map((plan, index) =>
-          cell(
-            plan,
-            `link${index}`,
-            <Select
-              label={`Link of ${plan.name}`}
-              value={plan.link}
-              options={Object.entries(linkPresets)
-                .filter(([key]) => !key.endsWith('-jumbo'))
-                .map(([key, { label }]) => [key, label.replace(', normal frames', '')])}
-              onChange={(link) => change(index, { link })}
-            />,
-          ),
+      />
+      <InputRow
+        name="Link of each client"
+        plans={plans}
+        input={(plan, index) => (
+          <Select
+            label={`Link of ${plan.name}`}
+            value={plan.link}
+            options={clientLinks}
+            onChange={(link) => change(index, { link })}
+          />
         )}
-      </Row>
+      />
       {numberRows.map(([key, name]) => (
-        <Row key={key} name={name}>
-          {plans.map((plan, index) =>
-            cell(
-              plan,
-              `${key}${index}`,
-              <NumberCell
-                label={`${name} of ${plan.name}`}
-                value={plan[key]}
-                onChange={(value) => change(index, { [key]: value })}
-              />,
-            ),
-          )}
-        </Row>
-      ))}
-      <Row name="Margin, %">
-        {plans.map((plan, index) =>
-          cell(
-            plan,
-            `margin${index}`,
+        <InputRow
+          key={key}
+          name={name}
+          plans={plans}
+          input={(plan, index) => (
             <NumberCell
-              label={`Margin of ${plan.name}`}
-              value={Math.round(plan.margin * 1e5) / 1e3}
-              onChange={(value) => change(index, { margin: value / 100 })}
-            />,
-          ),
+              label={`${name} of ${plan.name}`}
+              value={plan[key]}
+              onChange={(value) => change(index, { [key]: value })}
+            />
+          )}
+        />
+      ))}
+      <InputRow
+        name="Margin, %"
+        plans={plans}
+        input={(plan, index) => (
+          <NumberCell
+            label={`Margin of ${plan.name}`}
+            value={Math.round(plan.margin * 1e5) / 1e3}
+            onChange={(value) => change(index, { margin: value / 100 })}
+          />
         )}
-      </Row>
+      />
     </>
   );
 }
+
+const clientLinks = Object.entries(linkPresets)
+  .filter(([key]) => !key.endsWith('-jumbo'))
+  .map(([key, { label }]) => [key, label.replace(', normal frames', '')] as const);
 
 /** A figure that may be unfinished while it is typed; it counts when it is a number. */
 function NumberCell({

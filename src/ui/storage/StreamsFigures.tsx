@@ -1,8 +1,10 @@
 import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '@/core/format';
 import type { StreamsSummary } from '@/core/storage/streams';
 import type { TrialRow } from '@/db/kinds';
+import { StepBar } from '../charts/StepBar';
 import { Figure, FigureRow } from '../parts/Figure';
 import { greatest } from '@/core/stats/extremes';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** A ramp of streams: measured beside the arithmetic, then step by step. */
 export function StreamsFigures({
@@ -14,10 +16,6 @@ export function StreamsFigures({
 }) {
   const { arithmetic, limit } = summary;
   const { clip } = trial.subject;
-  const most = greatest(
-    summary.steps.map((step) => step.streams),
-    1,
-  );
   return (
     <section aria-label="Streams carried" className="flex flex-col gap-3">
       <FigureRow>
@@ -53,41 +51,36 @@ export function StreamsFigures({
           </Figure>
         )}
       </FigureRow>
-      <table aria-label="Numbers of streams tried" className="w-full border bg-surface text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {['Streams', '', 'Frames', 'Missed', 'Together', 'Response p99'].map((name, index) => (
-              <th key={index} scope="col" className="px-3 py-1.5 font-normal">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {summary.steps.map((step, index) => (
-            <tr key={index} className="border-b last:border-b-0">
-              <td className="figure px-3 py-1.5">{step.streams}</td>
-              <td className="w-1/3 px-3 py-1.5">
-                <svg aria-hidden width="100%" height="12" preserveAspectRatio="none">
-                  <rect
-                    width={`${(100 * step.streams) / most}%`}
-                    height="12"
-                    fill={step.clean ? 'var(--slot)' : 'none'}
-                    stroke={step.clean ? 'var(--slot)' : 'var(--signal-text)'}
-                    strokeDasharray={step.clean ? undefined : '3 2'}
-                  />
-                </svg>
-              </td>
-              <td className="figure px-3 py-1.5">{count(step.frames)}</td>
-              <td className="figure px-3 py-1.5">
-                {step.missed === 0 ? (step.behind ? 'none yet, falls behind' : 'none') : count(step.missed)}
-              </td>
-              <td className="figure px-3 py-1.5">{megabytesPerSecond(step.bytesPerSecond)}</td>
-              <td className="figure px-3 py-1.5">{milliseconds(step.latencyP99Ms)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Steps steps={summary.steps} />
     </section>
+  );
+}
+
+/** What each number of streams came to. */
+function Steps({ steps }: Pick<StreamsSummary, 'steps'>) {
+  const most = greatest(
+    steps.map(({ streams }) => streams),
+    1,
+  );
+  return (
+    <table aria-label="Numbers of streams tried" className="w-full border bg-surface text-sm">
+      <ColumnHeads names={['Streams', '', 'Frames', 'Missed', 'Together', 'Response p99']} />
+      <tbody>
+        {steps.map((step, index) => (
+          <tr key={index} className="border-b last:border-b-0">
+            <td className="figure px-3 py-1.5">{step.streams}</td>
+            <td className="w-1/3 px-3 py-1.5">
+              <StepBar share={step.streams / most} clean={step.clean} />
+            </td>
+            <td className="figure px-3 py-1.5">{count(step.frames)}</td>
+            <td className="figure px-3 py-1.5">
+              {step.missed === 0 ? (step.behind ? 'none yet, falls behind' : 'none') : count(step.missed)}
+            </td>
+            <td className="figure px-3 py-1.5">{megabytesPerSecond(step.bytesPerSecond)}</td>
+            <td className="figure px-3 py-1.5">{milliseconds(step.latencyP99Ms)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

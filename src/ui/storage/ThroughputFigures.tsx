@@ -10,6 +10,7 @@ import { callApi } from '../api';
 import { RateChart, type RateCurve } from '../charts/RateChart';
 import { Figure, FigureRow } from '../parts/Figure';
 import { figuresOf } from './measured';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** Rates of a trial as curves; null while they load, and empty when they cannot be had. */
 export function useCurves(trialId: string): readonly RateCurve[] | null {
@@ -176,17 +177,9 @@ function StaircaseTable({ staircase: { steps, needed } }: { staircase: Staircase
   return (
     <>
       <table aria-label="Rate by requests under way" className="w-full border bg-surface text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {['Requests under way', '', 'Sustained', 'p5 to p95', 'Response p50', 'Response p99'].map(
-              (name, index) => (
-                <th key={index} scope="col" className="px-3 py-1.5 font-normal">
-                  {name}
-                </th>
-              ),
-            )}
-          </tr>
-        </thead>
+        <ColumnHeads
+          names={['Requests under way', '', 'Sustained', 'p5 to p95', 'Response p50', 'Response p99']}
+        />
         <tbody>
           {steps.map(({ underWay, figures }) => (
             <tr key={underWay} className="border-b last:border-b-0">

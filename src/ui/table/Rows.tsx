@@ -225,7 +225,10 @@ function Head<Row>({
                 key={id}
                 scope="col"
                 aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined}
-                className={clsx('px-2.5 py-1.5 font-normal', column.columnDef.meta?.figures && 'text-right')}
+                className={clsx(
+                  'px-2.5 py-1.5 font-normal',
+                  column.columnDef.meta?.figures && 'min-w-24 text-right',
+                )}
               >
                 {column.getCanSort() ? (
                   <button

@@ -234,32 +234,15 @@ export function EncoderField({
   );
 }
 
-/** Codec, quality and sound of an export. @param device that encodes it; '': software */
-export function ExportFields({
+/** What sets the size of an export: quality, rate or class, as its codec has them. */
+function SizeFields({
   typed,
   change,
-  device,
   at,
-}: Pick<ChoiceOfExport, 'typed' | 'change'> & { device: string; at: (field: string) => boolean }) {
+}: Pick<ChoiceOfExport, 'typed' | 'change'> & { at: (field: string) => boolean }) {
   const codec = exportCodecs[typed.codec];
   return (
-    <fieldset className="flex flex-wrap items-end gap-3">
-      <legend className="sr-only">Written as</legend>
-      <SelectField
-        label="Codec"
-        value={typed.codec}
-        onChange={(value) => change(forCodec(value, typed))}
-        options={exportCodecIds.map((id) => [id, exportCodecs[id].name])}
-        className="w-40"
-      />
-      <SelectField
-        label="Depth and chroma"
-        value={typed.picture}
-        onChange={(value) => change(withPicture(value as ExportPicture, typed))}
-        options={Object.keys(codec.pictures).map((picture) => [picture, picture])}
-        invalid={at('picture')}
-        className="w-36"
-      />
+    <>
       {codec.controls.length > 1 && (
         <Choice
           label="Size set by"
@@ -298,6 +281,37 @@ export function ExportFields({
           className="w-32"
         />
       )}
+    </>
+  );
+}
+
+/** Codec, quality and sound of an export. @param device that encodes it; '': software */
+export function ExportFields({
+  typed,
+  change,
+  device,
+  at,
+}: Pick<ChoiceOfExport, 'typed' | 'change'> & { device: string; at: (field: string) => boolean }) {
+  const codec = exportCodecs[typed.codec];
+  return (
+    <fieldset className="flex flex-wrap items-end gap-3">
+      <legend className="sr-only">Written as</legend>
+      <SelectField
+        label="Codec"
+        value={typed.codec}
+        onChange={(value) => change(forCodec(value, typed))}
+        options={exportCodecIds.map((id) => [id, exportCodecs[id].name])}
+        className="w-40"
+      />
+      <SelectField
+        label="Depth and chroma"
+        value={typed.picture}
+        onChange={(value) => change(withPicture(value as ExportPicture, typed))}
+        options={Object.keys(codec.pictures).map((picture) => [picture, picture])}
+        invalid={at('picture')}
+        className="w-36"
+      />
+      <SizeFields typed={typed} change={change} at={at} />
       {typed.speed !== null && device === '' && (
         <SelectField
           label="Encoder speed"

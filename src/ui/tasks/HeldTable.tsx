@@ -1,6 +1,7 @@
 import { percent } from '@/core/format';
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** One thing that may have held a task back. */
 export interface HeldRow {
@@ -30,15 +31,7 @@ export function HeldTable({
   return (
     <div className="overflow-x-auto border bg-surface">
       <table aria-label="What held it back" className="w-full text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {[first, ...heads, 'Saved if twice as fast', 'Saved if it took nothing'].map((name) => (
-              <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <ColumnHeads names={[first, ...heads, 'Saved if twice as fast', 'Saved if it took nothing']} />
         <tbody>
           {rows.map(({ id, name, colour, twice, free, cells }) => (
             <tr

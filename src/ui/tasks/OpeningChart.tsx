@@ -1,6 +1,6 @@
 'use client';
 import { duration, percent } from '@/core/format';
-import { max, range, scaleBand, scaleLinear } from 'd3';
+import { max, range, scaleBand, scaleLinear, type ScaleBand, type ScaleLinear } from 'd3';
 import { useMemo } from 'react';
 import { openingNouns, openingParts, type OpeningPart, type OpeningRecord } from '@/core/tasks/opening';
 import { useWidth } from '../charts/useWidth';
@@ -17,6 +17,90 @@ export const partColours: Readonly<Record<OpeningPart | 'first' | 'read', string
   pictures: 'var(--cause-decode)',
   sound: 'var(--stage-encode)',
 };
+
+interface Step {
+  readonly part: OpeningPart | 'first';
+  readonly lane: number;
+  readonly name: string;
+  readonly fromMs: number;
+  readonly toMs: number;
+  readonly readMs: number;
+}
+
+function Bar({
+  part,
+  lane,
+  name,
+  fromMs,
+  toMs,
+  readMs,
+  x,
+  y,
+}: Step & { readonly x: ScaleLinear<number, number>; readonly y: ScaleBand<number> }) {
+  const waited = toMs > fromMs ? Math.min(1, readMs / (toMs - fromMs)) : 0;
+  const [left, top] = [x(fromMs), y(lane) ?? 0];
+  const wide = Math.max(0.5, x(toMs) - left - 0.5);
+  const noun = openingNouns[part].name.toLowerCase();
+  return (
+    <g>
+      <rect x={left} y={top} width={wide} height={y.bandwidth()} fill={partColours[part]} />
+      <rect
+        x={left}
+        y={top + y.bandwidth() * (1 - waited)}
+        width={wide}
+        height={y.bandwidth() * waited}
+        fill={partColours.read}
+      />
+      <title>
+        {part === 'first' ? name : `${name}, ${noun}`}: {duration(toMs - fromMs)}, of which{' '}
+        {percent(waited, 0)} waiting for bytes
+      </title>
+    </g>
+  );
+}
+
+/** When the first picture stood. */
+function FirstPicture({
+  atMs,
+  x,
+  width,
+  height,
+}: {
+  readonly atMs: number;
+  readonly x: number;
+  readonly width: number;
+  readonly height: number;
+}) {
+  const isLate = x > width / 2;
+  return (
+    <g transform={`translate(${x},0)`}>
+      <line y1={margin.top - 4} y2={height - margin.bottom} stroke="var(--ink)" strokeDasharray="4 3" />
+      <text x={isLate ? -4 : 4} y={12} textAnchor={isLate ? 'end' : 'start'} fontSize="12" fill="var(--ink)">
+        first picture, {duration(atMs)}
+      </text>
+    </g>
+  );
+}
+
+function Legend({ shown }: { readonly shown: ReadonlySet<Step['part']> }) {
+  return (
+    <ul aria-label="Legend of what was done" className="flex flex-wrap gap-x-5 gap-y-1 text-xs text-muted">
+      {(['first', ...openingParts, 'read'] as const)
+        .filter((part) => part === 'read' || shown.has(part))
+        .map((part) => (
+          <li key={part}>
+            <span
+              aria-hidden
+              className="mr-1 inline-block h-3 w-4 align-[-1px]"
+              style={{ background: partColours[part] }}
+            />
+            {openingNouns[part].name.toLowerCase()}
+            {part === 'read' && ', as a share of its height'}
+          </li>
+        ))}
+    </ul>
+  );
+}
 
 /** What each lane did when: below, what of it was waiting for bytes. */
 export function OpeningChart({ record: { clips, first, lanes } }: { record: OpeningRecord }) {
@@ -68,65 +152,14 @@ export function OpeningChart({ record: { clips, first, lanes } }: { record: Open
                 {lane === 0 ? '1st' : lane === 1 ? '2nd' : lane === 2 ? '3rd' : `${lane + 1}th`}
               </text>
             ))}
-            {bars.map(({ part, lane, name, fromMs, toMs, readMs }) => {
-              const waited = toMs > fromMs ? Math.min(1, readMs / (toMs - fromMs)) : 0;
-              const [left, top] = [x(fromMs), y(lane) ?? 0];
-              const wide = Math.max(0.5, x(toMs) - left - 0.5);
-              const noun = openingNouns[part].name.toLowerCase();
-              return (
-                <g key={`${part} ${fromMs} ${name}`}>
-                  <rect x={left} y={top} width={wide} height={y.bandwidth()} fill={partColours[part]} />
-                  <rect
-                    x={left}
-                    y={top + y.bandwidth() * (1 - waited)}
-                    width={wide}
-                    height={y.bandwidth() * waited}
-                    fill={partColours.read}
-                  />
-                  <title>
-                    {part === 'first' ? name : `${name}, ${noun}`}: {duration(toMs - fromMs)}, of which{' '}
-                    {percent(waited, 0)} waiting for bytes
-                  </title>
-                </g>
-              );
-            })}
-            {first && (
-              <g transform={`translate(${x(first.toMs)},0)`}>
-                <line
-                  y1={margin.top - 4}
-                  y2={height - margin.bottom}
-                  stroke="var(--ink)"
-                  strokeDasharray="4 3"
-                />
-                <text
-                  x={x(first.toMs) > width / 2 ? -4 : 4}
-                  y={12}
-                  textAnchor={x(first.toMs) > width / 2 ? 'end' : 'start'}
-                  fontSize="12"
-                  fill="var(--ink)"
-                >
-                  first picture, {duration(first.toMs)}
-                </text>
-              </g>
-            )}
+            {bars.map((bar) => (
+              <Bar key={`${bar.part} ${bar.fromMs} ${bar.name}`} {...bar} x={x} y={y} />
+            ))}
+            {first && <FirstPicture atMs={first.toMs} x={x(first.toMs)} width={width} height={height} />}
           </svg>
         )}
       </div>
-      <ul aria-label="Legend of what was done" className="flex flex-wrap gap-x-5 gap-y-1 text-xs text-muted">
-        {(['first', ...openingParts, 'read'] as const)
-          .filter((part) => part === 'read' || bars.some((bar) => bar.part === part))
-          .map((part) => (
-            <li key={part}>
-              <span
-                aria-hidden
-                className="mr-1 inline-block h-3 w-4 align-[-1px]"
-                style={{ background: partColours[part] }}
-              />
-              {openingNouns[part].name.toLowerCase()}
-              {part === 'read' && ', as a share of its height'}
-            </li>
-          ))}
-      </ul>
+      <Legend shown={new Set(bars.map(({ part }) => part))} />
     </div>
   );
 }

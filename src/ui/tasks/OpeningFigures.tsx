@@ -16,6 +16,7 @@ import { Figure, FigureRow } from '../parts/Figure';
 import { clipOpeningNames } from './words';
 import { HeldTable } from './HeldTable';
 import { OpeningChart, partColours } from './OpeningChart';
+import { ColumnHeads } from '../table/ColumnHeads';
 
 /** What may hold back an opening to first pictures, and one of clips as a whole. */
 const toPictureHolds = ['read', 'header', 'picture'] as const satisfies readonly OpeningHold[];
@@ -141,15 +142,7 @@ function ClipTable({ clips }: { clips: readonly OpenedClip[] }) {
       <h2>{isCut ? `The ${mostListed} clips that took longest, of ${count(clips.length)}` : 'By clip'}</h2>
       <div className="overflow-x-auto border bg-surface">
         <table aria-label="By clip" className="w-full text-sm">
-          <thead>
-            <tr className="border-b text-left text-xs text-muted">
-              {['Clip', ...partHeads, 'Of that waiting', 'Read'].map((name) => (
-                <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <ColumnHeads names={['Clip', ...partHeads, 'Of that waiting', 'Read']} />
           <tbody>
             {sorted.slice(0, mostListed).map((clip, at) => (
               <tr key={`${clip.name} ${at}`} className="border-b last:border-b-0">

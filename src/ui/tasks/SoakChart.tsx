@@ -1,6 +1,6 @@
 'use client';
 import { count, quantity } from '@/core/format';
-import { line, max, scaleLinear } from 'd3';
+import { line, max, scaleLinear, type ScaleLinear } from 'd3';
 import { useMemo } from 'react';
 import type { SoakLevel, SoakPoint } from '@/core/tasks/soak';
 import { useAxes } from '../charts/useAxes';
@@ -10,6 +10,86 @@ const margin = { top: 22, right: 16, bottom: 30, left: 56 };
 const height = 240;
 /** Drops stand below the pace, in a band of their own. */
 const dropsHeight = 36;
+
+type Scale = ScaleLinear<number, number>;
+
+/** Slots that dropped, in a band below the pace. */
+function Drops({ points, most, x }: { points: readonly SoakPoint[]; most: number; x: Scale }) {
+  if (most === 0) return null;
+  return points.map(({ atS, seconds, dropped }) => {
+    const [left, right] = [x((atS - seconds) / 60), x(atS / 60)];
+    const tall = (dropped / most) * (dropsHeight - 8);
+    return (
+      dropped > 0 && (
+        <rect
+          key={atS}
+          x={left}
+          y={height - margin.bottom - tall}
+          width={Math.max(1, right - left - 0.5)}
+          height={tall}
+          fill="var(--signal)"
+        >
+          <title>{count(dropped)} slots dropped</title>
+        </rect>
+      )
+    );
+  });
+}
+
+/** Levels by their medians, and where one goes over into the next. */
+function Levels({ levels, x, y }: { levels: readonly SoakLevel[]; x: Scale; y: Scale }) {
+  return (
+    <>
+      {levels.map(({ fromS, toS, framesPerSecond }) => (
+        <line
+          key={fromS}
+          x1={x(fromS / 60)}
+          x2={x(toS / 60)}
+          y1={y(framesPerSecond)}
+          y2={y(framesPerSecond)}
+          stroke="var(--signal)"
+          strokeWidth={2}
+        >
+          <title>Median from here to there: {quantity(framesPerSecond, 'frames/s', 1)}</title>
+        </line>
+      ))}
+      {levels.slice(1).map(({ fromS }) => (
+        <line
+          key={fromS}
+          x1={x(fromS / 60)}
+          x2={x(fromS / 60)}
+          y1={margin.top}
+          y2={height - margin.bottom}
+          stroke="var(--muted)"
+          strokeDasharray="4 3"
+        />
+      ))}
+    </>
+  );
+}
+
+function Legend({
+  needed,
+  levels,
+  mostDropped,
+}: {
+  needed: number | null;
+  levels: number;
+  mostDropped: number;
+}) {
+  return (
+    <ul aria-label="Legend of the pace" className="flex flex-wrap gap-x-5 gap-y-1 text-xs text-muted">
+      <li>
+        thin:{' '}
+        {needed === null ? 'frames made a second' : 'slots a second that its slowest stage could have done'}
+      </li>
+      <li>thick: levels, by their medians</li>
+      {levels > 1 && <li>dashed: changes of level</li>}
+      {needed !== null && <li>dotted: needed</li>}
+      {mostDropped > 0 && <li>bars below: slots dropped, at most {count(mostDropped)} at a time</li>}
+    </ul>
+  );
+}
 
 /** Pace over a soak, with its levels and, of a playback, what was needed and what dropped. */
 export function SoakChart({
@@ -52,50 +132,9 @@ export function SoakChart({
             <text x={width - margin.right} y={height - 2} textAnchor="end" fontSize="12" fill="var(--muted)">
               minutes
             </text>
-            {mostDropped > 0 &&
-              points.map(({ atS, seconds, dropped }) => {
-                const [left, right] = [x((atS - seconds) / 60), x(atS / 60)];
-                const tall = (dropped / mostDropped) * (dropsHeight - 8);
-                return (
-                  dropped > 0 && (
-                    <rect
-                      key={atS}
-                      x={left}
-                      y={height - margin.bottom - tall}
-                      width={Math.max(1, right - left - 0.5)}
-                      height={tall}
-                      fill="var(--signal)"
-                    >
-                      <title>{count(dropped)} slots dropped</title>
-                    </rect>
-                  )
-                );
-              })}
+            <Drops points={points} most={mostDropped} x={x} />
             <path d={path(points) ?? ''} fill="none" stroke="var(--ink)" strokeWidth={1.6} />
-            {levels.map(({ fromS, toS, framesPerSecond }) => (
-              <line
-                key={fromS}
-                x1={x(fromS / 60)}
-                x2={x(toS / 60)}
-                y1={y(framesPerSecond)}
-                y2={y(framesPerSecond)}
-                stroke="var(--signal)"
-                strokeWidth={2}
-              >
-                <title>Median from here to there: {quantity(framesPerSecond, 'frames/s', 1)}</title>
-              </line>
-            ))}
-            {levels.slice(1).map(({ fromS }) => (
-              <line
-                key={fromS}
-                x1={x(fromS / 60)}
-                x2={x(fromS / 60)}
-                y1={margin.top}
-                y2={height - margin.bottom}
-                stroke="var(--muted)"
-                strokeDasharray="4 3"
-              />
-            ))}
+            <Levels levels={levels} x={x} y={y} />
             {needed !== null && (
               <line
                 x1={margin.left}
@@ -109,16 +148,7 @@ export function SoakChart({
           </svg>
         )}
       </div>
-      <ul aria-label="Legend of the pace" className="flex flex-wrap gap-x-5 gap-y-1 text-xs text-muted">
-        <li>
-          thin:{' '}
-          {needed === null ? 'frames made a second' : 'slots a second that its slowest stage could have done'}
-        </li>
-        <li>thick: levels, by their medians</li>
-        {levels.length > 1 && <li>dashed: changes of level</li>}
-        {needed !== null && <li>dotted: needed</li>}
-        {mostDropped > 0 && <li>bars below: slots dropped, at most {count(mostDropped)} at a time</li>}
-      </ul>
+      <Legend needed={needed} levels={levels.length} mostDropped={mostDropped} />
     </div>
   );
 }

@@ -1,6 +1,6 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import type { TrialAsked } from '@/core/asked/trials';
 import { analysisInput } from '@/core/kinds/analysis';
 import { exportInput } from '@/core/kinds/export';
@@ -209,24 +209,7 @@ function MakingForm({
           {verbs[task]} and measure
         </Button>
       </div>
-      {isExport ? (
-        <div className="flex flex-wrap items-start gap-3">
-          <DeliveryField {...exported} />
-          <EncoderField {...encoder} invalid={making.isWrong('device')} />
-          <ExportFields {...exported} device={encoder.device} at={making.isWrong} />
-        </div>
-      ) : (
-        <div className="flex flex-wrap items-end gap-3">
-          {isAnalysis && <AnalysisFields {...analysis} at={making.isWrong} />}
-          <FormSelect
-            name="intermediate"
-            label={isAnalysis ? 'Written as' : 'Intermediate'}
-            options={intermediateIds.map((id) => [id, intermediateWords(id)])}
-            className="w-56"
-          />
-          <Stretch />
-        </div>
-      )}
+      <MadeFields task={task} exported={exported} encoder={encoder} analysis={analysis} at={making.isWrong} />
       <TaskNote
         task={task}
         about={
@@ -236,31 +219,81 @@ function MakingForm({
         simulatedEncoder={isExport && isStandInEncoder(encoder.device)}
         simulatedVolume={volumes.find(({ id }) => id === targetVolumeId)?.simulated ?? false}
       />
-      <Folded
-        summary="Further conditions"
-        names={[...(isExport ? ['from', 'to'] : []), 'read', 'prerendered', 'warm', 'threads']}
-      >
-        {isExport && <Stretch />}
-        <FormChoice name="read" label="Reads" options={readsOptions} />
-        {task !== 'pre-render' && (
-          <FormChoice name="prerendered" label="Pre-rendered parts" options={prerenderedOptions} />
-        )}
-        <FormChoice name="warm" label="System cache" options={cacheOptions} />
-        {workedChoices()}
-        <FormNumberField name="threads" label="Threads" placeholder="one per core" />
-        {task !== 'pre-render' && (
-          <FormCheck name="keep" className="mt-5 h-9">
-            Keep the result
-          </FormCheck>
-        )}
-        {!isAnalysis && (
-          <FormCheck name="likeness" className="mt-5 h-9">
-            Measure the loss (SSIM, PSNR)
-          </FormCheck>
-        )}
-      </Folded>
+      <Conditions task={task} workedIn={workedChoices()} />
       <FormProblems />
     </Form>
+  );
+}
+
+/** What is made of it. */
+function MadeFields({
+  task,
+  exported,
+  encoder,
+  analysis,
+  at,
+}: {
+  task: TaskKind;
+  exported: ReturnType<typeof useExportChoice>;
+  encoder: ReturnType<typeof useEncodeDevice>;
+  analysis: ReturnType<typeof useAnalysisChoice>;
+  at: (field: string) => boolean;
+}) {
+  if (task === 'export')
+    return (
+      <div className="flex flex-wrap items-start gap-3">
+        <DeliveryField {...exported} />
+        <EncoderField {...encoder} invalid={at('device')} />
+        <ExportFields {...exported} device={encoder.device} at={at} />
+      </div>
+    );
+  const isAnalysis = task === 'analysis';
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      {isAnalysis && <AnalysisFields {...analysis} at={at} />}
+      <IntermediateField label={isAnalysis ? 'Written as' : 'Intermediate'} />
+      <Stretch />
+    </div>
+  );
+}
+
+/** In what it is written, besides by an export. */
+const IntermediateField = ({ label }: { label: string }) => (
+  <FormSelect
+    name="intermediate"
+    label={label}
+    options={intermediateIds.map((id) => [id, intermediateWords(id)])}
+    className="w-56"
+  />
+);
+
+/** What seldom is asked for otherwise. */
+function Conditions({ task, workedIn }: { task: TaskKind; workedIn: ReactNode }) {
+  const isExport = task === 'export';
+  return (
+    <Folded
+      summary="Further conditions"
+      names={[...(isExport ? ['from', 'to'] : []), 'read', 'prerendered', 'warm', 'threads']}
+    >
+      {isExport && <Stretch />}
+      <FormChoice name="read" label="Reads" options={readsOptions} />
+      {task !== 'pre-render' && (
+        <FormChoice name="prerendered" label="Pre-rendered parts" options={prerenderedOptions} />
+      )}
+      <FormChoice name="warm" label="System cache" options={cacheOptions} />
+      {workedIn}
+      <FormNumberField name="threads" label="Threads" placeholder="one per core" />
+      {task !== 'pre-render' && (
+        <FormCheck name="keep" className="mt-5 h-9">
+          Keep the result
+        </FormCheck>
+      )}
+      {task !== 'analysis' && (
+        <FormCheck name="likeness" className="mt-5 h-9">
+          Measure the loss (SSIM, PSNR)
+        </FormCheck>
+      )}
+    </Folded>
   );
 }
 

@@ -4,7 +4,7 @@ import { clsx } from 'clsx';
 import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState, type ComponentProps } from 'react';
 import { findItem, lengthOf, type Item, type Timeline } from '@/core/timeline/model';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { rateLabel } from '@/core/time/rational';
@@ -30,16 +30,14 @@ import { useViewer, type ViewerLook } from './useViewer';
 import { Viewer } from './Viewer';
 import { TrackHeads } from './TrackHeads';
 
-/** Builds a timeline and looks at it; what is seen is worked as trials work it. */
-export function EditorView({ row, clips, volumes, sound, devices, looks: initialLooks }: EditorPage) {
+/** A timeline under work: the document, what is seen of it, what is chosen, where the playhead stands. */
+function useEditor({ row, sound }: Pick<EditorPage, 'row' | 'sound'>) {
   const history = useTimeline(row.id, row.document, row.revision);
-  const { timeline, edit, adopt, save, storeNow } = history;
+  const { timeline, edit } = history;
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   const [track, setTrack] = useState(0);
   const [snapping, setSnapping] = useState(true);
-  const [looks, setLooks] = useState<LookList>(initialLooks);
   const [look, setLook] = useState<ViewerLook>({ scale: 'half', read: 'originals', cold: false });
-  const [gesture, setGesture] = useState<ReturnType<ReturnType<typeof usePlayhead>['endRecording']>>(null);
   const viewer = useViewer(timeline, look);
   const playhead = usePlayhead(timeline, viewer);
   const { slot, total, moveTo } = playhead;
@@ -49,7 +47,7 @@ export function EditorView({ row, clips, volumes, sound, devices, looks: initial
     () => clipTimecode(timeline.startTimecode, timeline.rate),
     [timeline.startTimecode, timeline.rate],
   );
-  const { addClips, addAtPlayhead, addAngles, addTitle } = useEditing({
+  const adding = useEditing({
     timeline,
     edit,
     selected,
@@ -59,12 +57,37 @@ export function EditorView({ row, clips, volumes, sound, devices, looks: initial
     track,
     onTrack: setTrack,
   });
-  const item = useOneItem(timeline, selected);
   const soundCosts = useSoundCosts(timeline, sound);
-  const recordGesture = () => {
-    if (playhead.isRecording) setGesture(playhead.endRecording());
-    else playhead.record();
+  const gesture = useGesture(playhead);
+  return {
+    history,
+    selected,
+    setSelected,
+    track,
+    setTrack,
+    snapping,
+    setSnapping,
+    look,
+    setLook,
+    viewer,
+    playhead,
+    axis: { range, onRange: setRange, room },
+    zoom: (factor: number | null) =>
+      setRange(factor === null ? { from: 0, to: room } : zoomRange(range, factor, slot, room)),
+    timecodeAt,
+    adding,
+    soundCosts,
+    gesture,
   };
+}
+
+/** Builds a timeline and looks at it; what is seen is worked as trials work it. */
+export function EditorView({ row, clips, volumes, sound, devices, looks: initialLooks }: EditorPage) {
+  const { history, viewer, playhead, timecodeAt, gesture, ...editor } = useEditor({ row, sound });
+  const { selected, setSelected, track, setTrack, snapping, setSnapping, look, setLook } = editor;
+  const { timeline, edit, adopt, save, storeNow } = history;
+  const { slot, total, moveTo } = playhead;
+  const { addClips, addAtPlayhead, addAngles, addTitle } = editor.adding;
   return (
     <div className="flex flex-col gap-3">
       <Head
@@ -83,29 +106,23 @@ export function EditorView({ row, clips, volumes, sound, devices, looks: initial
         snapping={snapping}
         onSnapping={setSnapping}
         chosen={selected.size}
-        zoom={(factor) =>
-          setRange(factor === null ? { from: 0, to: room } : zoomRange(range, factor, slot, room))
-        }
+        zoom={editor.zoom}
       />
-      <div className="grid grid-cols-[7.5rem_1fr]">
-        <TrackHeads timeline={timeline} active={track} onActive={setTrack} edit={edit} />
-        <TimelineCanvas
-          timeline={timeline}
-          range={range}
-          onRange={setRange}
-          room={room}
-          selected={selected}
-          marks={playhead.marks}
-          timecodeAt={timecodeAt}
-          playhead={slot}
-          snapping={snapping}
-          onSelect={setSelected}
-          onPlayhead={moveTo}
-          onTrack={setTrack}
-          edit={edit}
-          onDropClip={(clip, at, where) => addClips([clip], at, where)}
-        />
-      </div>
+      <Tracks
+        timeline={timeline}
+        {...editor.axis}
+        selected={selected}
+        marks={playhead.marks}
+        timecodeAt={timecodeAt}
+        playhead={slot}
+        snapping={snapping}
+        onSelect={setSelected}
+        onPlayhead={moveTo}
+        track={track}
+        onTrack={setTrack}
+        edit={edit}
+        onDropClip={(clip, at, where) => addClips([clip], at, where)}
+      />
       <div className="grid gap-4 lg:grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)_minmax(0,17rem)]">
         <Viewer
           timeline={timeline}
@@ -114,29 +131,20 @@ export function EditorView({ row, clips, volumes, sound, devices, looks: initial
           timecodeAt={timecodeAt}
           look={look}
           onLook={(changed) => setLook((before) => ({ ...before, ...changed }))}
-          onRecord={recordGesture}
+          onRecord={gesture.record}
         />
-        {item ? (
-          <ItemPanel
-            timeline={timeline}
-            item={item}
-            playhead={slot}
-            looks={looks}
-            onLooks={setLooks}
-            edit={edit}
-            timecodeAt={timecodeAt}
-          />
-        ) : (
-          <SlotWork
-            timeline={timeline}
-            slot={slot}
-            timecodeAt={timecodeAt}
-            onSelect={(id) => setSelected(new Set([id]))}
-          />
-        )}
+        <ItemOrSlot
+          timeline={timeline}
+          selected={selected}
+          onSelect={(id) => setSelected(new Set([id]))}
+          slot={slot}
+          looks={initialLooks}
+          edit={edit}
+          timecodeAt={timecodeAt}
+        />
         <ClipList first={clips} onAdd={addAtPlayhead} onAngles={addAngles} />
       </div>
-      {gesture && <SaveGesture gesture={gesture} onDone={() => setGesture(null)} />}
+      {gesture.recorded && <SaveGesture gesture={gesture.recorded} onDone={gesture.end} />}
       <PlayForm
         timelineId={row.id}
         marks={playhead.marks}
@@ -145,23 +153,71 @@ export function EditorView({ row, clips, volumes, sound, devices, looks: initial
         beforeStart={storeNow}
         volumes={volumes}
         devices={devices}
-        sound={soundCosts}
+        sound={editor.soundCosts}
       />
       <Prerenders timelineId={row.id} isSaved={save.kind === 'saved'} timecodeAt={timecodeAt} />
-      <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">Versions, missing media, export</summary>
-        <div className="mt-3">
-          <Interchange
-            id={row.id}
-            timeline={timeline}
-            storeNow={storeNow}
-            adopt={adopt}
-            restore={(document, name) => edit(() => document, `Go back to ${name}`)}
-            edit={edit}
-          />
-        </div>
-      </details>
+      <More id={row.id} timeline={timeline} storeNow={storeNow} adopt={adopt} edit={edit} />
     </div>
+  );
+}
+
+/** The tracks with their heads. */
+function Tracks({ track, ...canvas }: ComponentProps<typeof TimelineCanvas> & { readonly track: number }) {
+  return (
+    <div className="grid grid-cols-[7.5rem_1fr]">
+      <TrackHeads timeline={canvas.timeline} active={track} onActive={canvas.onTrack} edit={canvas.edit} />
+      <TimelineCanvas {...canvas} />
+    </div>
+  );
+}
+
+type Recorded = ReturnType<ReturnType<typeof usePlayhead>['endRecording']>;
+
+/** A movement of the playhead that is recorded, until it is saved or let go. */
+function useGesture({ isRecording, record, endRecording }: ReturnType<typeof usePlayhead>) {
+  const [recorded, setRecorded] = useState<Recorded>(null);
+  return {
+    recorded,
+    record: () => {
+      if (isRecording) setRecorded(endRecording());
+      else record();
+    },
+    end: () => setRecorded(null),
+  };
+}
+
+/** The item that is chosen, to change it; else what is at work at the playhead. */
+function ItemOrSlot({
+  selected,
+  onSelect,
+  looks: initialLooks,
+  edit,
+  ...at
+}: Pick<ComponentProps<typeof ItemPanel>, 'timeline' | 'looks' | 'edit' | 'timecodeAt'> & {
+  readonly selected: ReadonlySet<string>;
+  readonly onSelect: (id: string) => void;
+  readonly slot: number;
+}) {
+  const [looks, setLooks] = useState<LookList>(initialLooks);
+  const item = useOneItem(at.timeline, selected);
+  if (!item) return <SlotWork {...at} onSelect={onSelect} />;
+  const { slot, ...panel } = at;
+  return <ItemPanel {...panel} item={item} playhead={slot} looks={looks} onLooks={setLooks} edit={edit} />;
+}
+
+/** What is wanted now and then. */
+function More({ edit, ...of }: Omit<ComponentProps<typeof Interchange>, 'restore'>) {
+  return (
+    <details>
+      <summary className="w-fit text-sm text-muted hover:text-ink">Versions, missing media, export</summary>
+      <div className="mt-3">
+        <Interchange
+          {...of}
+          edit={edit}
+          restore={(document, name) => edit(() => document, `Go back to ${name}`)}
+        />
+      </div>
+    </details>
   );
 }
 

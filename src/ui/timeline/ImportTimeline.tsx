@@ -3,7 +3,7 @@ import Link from 'next/link';
 import { useEffect, useEffectEvent, useState } from 'react';
 import { count } from '@/core/format';
 import { rateLabel } from '@/core/time/rational';
-import type { ImportReport } from '@/server/timelines/timelines';
+import type { ImportReport } from '@/server/timelines/interchange';
 import { useFileText } from '../useFileText';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
@@ -48,22 +48,7 @@ export function ImportTimeline({
   };
   return (
     <div className="flex flex-wrap items-end gap-3">
-      {given === null && (
-        <label className="block text-sm">
-          <span className="mb-1 block text-xs text-muted">OpenTimelineIO (.otio) or CMX 3600 (.edl)</span>
-          <input
-            type="file"
-            accept=".otio,.edl,.json,.txt"
-            aria-label="Interchange file"
-            disabled={busy}
-            onChange={(event) => {
-              take(event.target.files?.[0] ?? null);
-              event.target.value = '';
-            }}
-            className="file:mr-3 file:h-9 file:border file:border-edge file:bg-raised file:px-3 file:text-ink"
-          />
-        </label>
-      )}
+      {given === null && <FileField disabled={busy} onChoose={take} />}
       <SelectField
         label="Rate of an edit list, which it does not carry"
         value={rate}
@@ -83,17 +68,7 @@ export function ImportTimeline({
               onDiscard={() => take(null)}
             />
           ) : (
-            <p>
-              {report.name} is imported. As it came it is kept as a version.{' '}
-              <Link
-                prefetch={false}
-                href={`/timelines/${report.id}`}
-                onClick={onDiscard}
-                className="underline"
-              >
-                Open it
-              </Link>
-            </p>
+            <Imported id={report.id} name={report.name} onOpen={onDiscard} />
           )}
           <Notes notes={report.notes} />
           <MediaMatches
@@ -105,6 +80,36 @@ export function ImportTimeline({
         </div>
       )}
     </div>
+  );
+}
+
+function FileField({ disabled, onChoose }: { disabled: boolean; onChoose: (file: File | null) => void }) {
+  return (
+    <label className="block text-sm">
+      <span className="mb-1 block text-xs text-muted">OpenTimelineIO (.otio) or CMX 3600 (.edl)</span>
+      <input
+        type="file"
+        accept=".otio,.edl,.json,.txt"
+        aria-label="Interchange file"
+        disabled={disabled}
+        onChange={(event) => {
+          onChoose(event.target.files?.[0] ?? null);
+          event.target.value = '';
+        }}
+        className="file:mr-3 file:h-9 file:border file:border-edge file:bg-raised file:px-3 file:text-ink"
+      />
+    </label>
+  );
+}
+
+function Imported({ id, name, onOpen }: { id: string; name: string; onOpen: (() => void) | undefined }) {
+  return (
+    <p>
+      {name} is imported. As it came it is kept as a version.{' '}
+      <Link prefetch={false} href={`/timelines/${id}`} onClick={onOpen} className="underline">
+        Open it
+      </Link>
+    </p>
   );
 }
 

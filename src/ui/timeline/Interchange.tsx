@@ -7,7 +7,7 @@ import { relink } from '@/core/timeline/relink';
 import { addressOf, callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError, TextField } from '../parts/Field';
-import type { RelinkReport } from '@/server/timelines/timelines';
+import type { RelinkReport } from '@/server/timelines/interchange';
 import { mediaRefOf } from '@/core/timeline/mediaRef';
 import { useSend } from '../useSend';
 import type { Edit } from './useTimeline';

@@ -41,7 +41,7 @@ interface ItemPanelProps {
 /** What the chosen item is, and what works on its picture. */
 export function ItemPanel(props: ItemPanelProps) {
   const { timeline, item, edit, timecodeAt } = props;
-  const change = (effects: readonly Effect[], what: string, merge?: string) =>
+  const change: Change = (effects, what, merge) =>
     edit((document) => setEffects(document, item.id, effects), what, merge);
   const add = (kind: EffectKind) =>
     change(
@@ -74,43 +74,7 @@ export function ItemPanel(props: ItemPanelProps) {
       {item.effects.length === 0 && (
         <p className="text-xs text-muted">None yet. What is added here is computed in every trial.</p>
       )}
-      <Sortable
-        ids={item.effects.map(({ id }) => id)}
-        nameOf={(id) =>
-          item.effects
-            .filter((effect) => effect.id === id)
-            .map(effectName)
-            .join()
-        }
-        onMove={(_, from, to) => {
-          const effects = [...item.effects];
-          effects.splice(to, 0, ...effects.splice(from, 1));
-          change(effects, `Move ${effectName(effects[to] as Effect)}`);
-        }}
-      >
-        <ol aria-label="Effects" className="flex flex-col gap-2">
-          {item.effects.map((effect) => (
-            <EffectFields
-              key={effect.id}
-              effect={effect}
-              props={props}
-              onChange={(next, merge) =>
-                change(
-                  item.effects.map((one) => (one.id === effect.id ? next : one)),
-                  `Set ${effectName(effect)} of ${item.name}`,
-                  merge,
-                )
-              }
-              onRemove={() =>
-                change(
-                  item.effects.filter((one) => one.id !== effect.id),
-                  `Remove ${effectName(effect)} from ${item.name}`,
-                )
-              }
-            />
-          ))}
-        </ol>
-      </Sortable>
+      <Effects {...props} change={change} />
       {timeline.tracks.length > 0 && item.effects.length > 0 && (
         <Button
           look="quiet"
@@ -123,6 +87,52 @@ export function ItemPanel(props: ItemPanelProps) {
         </Button>
       )}
     </section>
+  );
+}
+
+type Change = (effects: readonly Effect[], what: string, merge?: string) => void;
+
+/** The effects of the item, to set, order and remove. */
+function Effects({ change, ...props }: ItemPanelProps & { readonly change: Change }) {
+  const { item } = props;
+  return (
+    <Sortable
+      ids={item.effects.map(({ id }) => id)}
+      nameOf={(id) =>
+        item.effects
+          .filter((effect) => effect.id === id)
+          .map(effectName)
+          .join()
+      }
+      onMove={(_, from, to) => {
+        const effects = [...item.effects];
+        effects.splice(to, 0, ...effects.splice(from, 1));
+        change(effects, `Move ${effectName(effects[to] as Effect)}`);
+      }}
+    >
+      <ol aria-label="Effects" className="flex flex-col gap-2">
+        {item.effects.map((effect) => (
+          <EffectFields
+            key={effect.id}
+            effect={effect}
+            props={props}
+            onChange={(next, merge) =>
+              change(
+                item.effects.map((one) => (one.id === effect.id ? next : one)),
+                `Set ${effectName(effect)} of ${item.name}`,
+                merge,
+              )
+            }
+            onRemove={() =>
+              change(
+                item.effects.filter((one) => one.id !== effect.id),
+                `Remove ${effectName(effect)} from ${item.name}`,
+              )
+            }
+          />
+        ))}
+      </ol>
+    </Sortable>
   );
 }
 
@@ -142,115 +152,141 @@ function copyEffects(timeline: Timeline, item: Item): Timeline {
   );
 }
 
+type SourceProps<Kind extends Item['source']['kind']> = Pick<ItemPanelProps, 'timeline' | 'item' | 'edit'> & {
+  readonly source: Extract<Item['source'], { kind: Kind }>;
+};
+
 /** Speed, source range, cross-fade and angle. */
 function SourceFields({ timeline, item, edit, playhead }: ItemPanelProps) {
   const { source } = item;
-  const found = findItem(timeline, item.id);
-  const fade = found ? fadeInSlots(found.track.items, found.index) : 0;
-  const neighbour =
-    found && found.index > 0 && endOf(found.track.items[found.index - 1] as Item) >= item.start;
+  const of = { timeline, item, edit };
   return (
     <div className="flex flex-wrap items-end gap-3">
-      {source.kind === 'clip' && (
-        <DraftNumber
-          key={`speed-${item.id}`}
-          label="Speed"
-          unit="%"
-          value={(source.speed.num / source.speed.den) * 100}
-          onSet={(value) =>
-            edit(
-              (document) => setSpeed(document, item.id, rational(Math.round(value * 100), 10_000)),
-              `Set the speed of ${item.name}`,
-            )
-          }
-        />
-      )}
-      {source.kind === 'clip' && (
-        <DraftNumber
-          key={`in-${item.id}`}
-          label="First source frame"
-          unit=""
-          value={source.in}
-          onSet={(value) =>
-            edit(
-              (document) =>
-                slip(
-                  document,
-                  item.id,
-                  Math.round(((value - source.in) * source.speed.den) / Math.max(1, source.speed.num)),
-                ),
-              `Slip ${item.name}`,
-            )
-          }
-        />
-      )}
-      {neighbour && (
-        <DraftNumber
-          key={`fade-${item.id}`}
-          label="Cross-fade in"
-          unit="slots"
-          value={fade}
-          onSet={(value) =>
-            edit(
-              (document) => crossFade(document, item.id, Math.max(0, Math.round(value))),
-              `Cross-fade into ${item.name}`,
-            )
-          }
-        />
-      )}
-      {source.kind === 'angles' && (
-        <label>
-          <span className="mb-1 block text-xs text-muted">Angle from the playhead on</span>
-          <Select
-            label="Angle"
-            placeholder="choose"
-            value=""
-            onChange={(index) =>
-              edit(
-                (document) => switchAngle(document, item.id, playhead, Number(index)),
-                `Switch the angle of ${item.name}`,
-              )
-            }
-            options={source.angles.map(({ media }, index) => [
-              String(index),
-              `${index + 1}: ${timeline.media[media]?.name}`,
-            ])}
-            className="w-full"
-          />
-        </label>
-      )}
-      {source.kind === 'angles' && (
-        <p className="w-full text-xs text-muted">
-          {source.angles.length} angles are read and decoded side by side; {source.switches.length - 1}{' '}
-          switches.
-        </p>
-      )}
-      {source.kind === 'still' && (
-        <p className="w-full text-xs text-muted">
-          A still of {timeline.media[source.media]?.width}x{timeline.media[source.media]?.height}: the frame
-          moves from {view(source.from)} to {view(source.to)}.
-        </p>
-      )}
-      {source.kind === 'still' &&
-        (['from', 'to'] as const).map((end) => (
-          <span key={end} className="flex gap-2">
-            {(['x', 'y', 'width'] as const).map((key) => (
-              <DraftNumber
-                key={`${item.id}-${end}-${key}`}
-                label={`${end === 'from' ? 'First' : 'Last'} ${key === 'x' ? 'left' : key === 'y' ? 'top' : 'size'}`}
-                unit="%"
-                value={source[end][key] * 100}
-                onSet={(value) =>
-                  edit(
-                    (document) => changeView(document, item.id, end, key, value / 100),
-                    `Move the frame of ${item.name}`,
-                  )
-                }
-              />
-            ))}
-          </span>
-        ))}
+      {source.kind === 'clip' && <ClipFields {...of} source={source} />}
+      <FadeField {...of} />
+      {source.kind === 'angles' && <AngleFields {...of} source={source} playhead={playhead} />}
+      {source.kind === 'still' && <StillFields {...of} source={source} />}
     </div>
+  );
+}
+
+function ClipFields({ item, source, edit }: SourceProps<'clip'>) {
+  const { speed } = source;
+  return (
+    <>
+      <DraftNumber
+        key={`speed-${item.id}`}
+        label="Speed"
+        unit="%"
+        value={(speed.num / speed.den) * 100}
+        onSet={(value) =>
+          edit(
+            (document) => setSpeed(document, item.id, rational(Math.round(value * 100), 10_000)),
+            `Set the speed of ${item.name}`,
+          )
+        }
+      />
+      <DraftNumber
+        key={`in-${item.id}`}
+        label="First source frame"
+        unit=""
+        value={source.in}
+        onSet={(value) =>
+          edit(
+            (document) =>
+              slip(document, item.id, Math.round(((value - source.in) * speed.den) / Math.max(1, speed.num))),
+            `Slip ${item.name}`,
+          )
+        }
+      />
+    </>
+  );
+}
+
+/** Where an item follows another without a gap. */
+function FadeField({ timeline, item, edit }: Omit<SourceProps<'clip'>, 'source'>) {
+  const found = findItem(timeline, item.id);
+  const before = found?.track.items[found.index - 1];
+  if (!found || !before || endOf(before) < item.start) return null;
+  return (
+    <DraftNumber
+      key={`fade-${item.id}`}
+      label="Cross-fade in"
+      unit="slots"
+      value={fadeInSlots(found.track.items, found.index)}
+      onSet={(value) =>
+        edit(
+          (document) => crossFade(document, item.id, Math.max(0, Math.round(value))),
+          `Cross-fade into ${item.name}`,
+        )
+      }
+    />
+  );
+}
+
+function AngleFields({
+  timeline,
+  item,
+  source,
+  edit,
+  playhead,
+}: SourceProps<'angles'> & Pick<ItemPanelProps, 'playhead'>) {
+  return (
+    <>
+      <label>
+        <span className="mb-1 block text-xs text-muted">Angle from the playhead on</span>
+        <Select
+          label="Angle"
+          placeholder="choose"
+          value=""
+          onChange={(index) =>
+            edit(
+              (document) => switchAngle(document, item.id, playhead, Number(index)),
+              `Switch the angle of ${item.name}`,
+            )
+          }
+          options={source.angles.map(({ media }, index) => [
+            String(index),
+            `${index + 1}: ${timeline.media[media]?.name}`,
+          ])}
+          className="w-full"
+        />
+      </label>
+      <p className="w-full text-xs text-muted">
+        {source.angles.length} angles are read and decoded side by side; {source.switches.length - 1}{' '}
+        switches.
+      </p>
+    </>
+  );
+}
+
+function StillFields({ timeline, item, source, edit }: SourceProps<'still'>) {
+  const still = timeline.media[source.media];
+  return (
+    <>
+      <p className="w-full text-xs text-muted">
+        A still of {still?.width}x{still?.height}: the frame moves from {view(source.from)} to{' '}
+        {view(source.to)}.
+      </p>
+      {(['from', 'to'] as const).map((end) => (
+        <span key={end} className="flex gap-2">
+          {(['x', 'y', 'width'] as const).map((key) => (
+            <DraftNumber
+              key={`${item.id}-${end}-${key}`}
+              label={`${end === 'from' ? 'First' : 'Last'} ${key === 'x' ? 'left' : key === 'y' ? 'top' : 'size'}`}
+              unit="%"
+              value={source[end][key] * 100}
+              onSet={(value) =>
+                edit(
+                  (document) => changeView(document, item.id, end, key, value / 100),
+                  `Move the frame of ${item.name}`,
+                )
+              }
+            />
+          ))}
+        </span>
+      ))}
+    </>
   );
 }
 

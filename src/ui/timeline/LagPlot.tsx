@@ -12,10 +12,9 @@ const margin = { top: 12, right: 76, bottom: 34, left: 60 };
 /** The mark of a position of which the decoder makes no picture. */
 const cross = symbol(symbolTimes, 60)() ?? '';
 
-/** Playhead and picture over a gesture, and the gap between them. */
-export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]; label: string }) {
-  const { ref, width } = useWidth();
-  const { playhead, picture, x, y } = useMemo(() => {
+/** Both lines, and the scales that hold them. */
+function useLines(requests: readonly ScrubRequest[], width: number) {
+  return useMemo(() => {
     const lines = { playhead: playheadLine(requests), picture: pictureLine(requests) };
     const endMs = greatest([...lines.playhead.timesMs.slice(-1), ...lines.picture.timesMs.slice(-1)], 1);
     const slots = [...lines.playhead.slots, ...lines.picture.slots];
@@ -26,6 +25,26 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
       y: scaleLinear([low, Math.max(low + 1, high)], [height - margin.bottom, margin.top]).nice(),
     };
   }, [requests, width]);
+}
+
+/** What a line is, behind its end; beside the other's word, not on it. */
+function EndWord({ of, x, y, above }: { of: 'playhead' | 'picture'; x: number; y: number; above: boolean }) {
+  return (
+    <text
+      x={x}
+      y={y + (above ? -2 : 12)}
+      fontSize="12"
+      fill={of === 'picture' ? 'var(--ink)' : 'var(--muted)'}
+    >
+      {of}
+    </text>
+  );
+}
+
+/** Playhead and picture over a gesture, and the gap between them. */
+export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]; label: string }) {
+  const { ref, width } = useWidth();
+  const { playhead, picture, x, y } = useLines(requests, width);
   const axes = useAxes(x, y, width, height, margin);
   const stepped = line<readonly [number, number]>()
     .x(([ms]) => x(ms / 1000))
@@ -36,6 +55,7 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
     .map(([ms, a, b]) => `M${x(ms / 1000)},${y(a)}V${y(b)}`)
     .join('');
   const end = (of: LagLine) => y(of.slots.at(-1) ?? 0);
+  const playheadAbove = end(playhead) < end(picture);
   const refused = requests.filter(({ end: became }) => became === 'refused');
   return (
     <div ref={ref} className="border bg-surface">
@@ -69,22 +89,8 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
               <title>{`slot ${target}: could not be decoded`}</title>
             </path>
           ))}
-          <text
-            x={width - margin.right + 6}
-            y={end(playhead) + (end(playhead) < end(picture) ? -2 : 12)}
-            fontSize="12"
-            fill="var(--muted)"
-          >
-            playhead
-          </text>
-          <text
-            x={width - margin.right + 6}
-            y={end(picture) + (end(playhead) < end(picture) ? 12 : -2)}
-            fontSize="12"
-            fill="var(--ink)"
-          >
-            picture
-          </text>
+          <EndWord of="playhead" x={width - margin.right + 6} y={end(playhead)} above={playheadAbove} />
+          <EndWord of="picture" x={width - margin.right + 6} y={end(picture)} above={!playheadAbove} />
         </svg>
       )}
       {refused.length > 0 && (

@@ -48,10 +48,9 @@ export function SeriesMark({ index }: { index: number }) {
   );
 }
 
-/** How long each shown picture took, against how many frames lie between it and the key frame it is decoded from. */
-export function LatencyPlot({ series, label }: { series: readonly LatencySeries[]; label: string }) {
-  const { ref, width } = useWidth();
-  const { points, x, y } = useMemo(() => {
+/** Every picture that was shown, and the scales that hold them. */
+function usePoints(series: readonly LatencySeries[], width: number) {
+  return useMemo(() => {
     const shown = series.flatMap(({ requests }, index) =>
       requests.flatMap(({ shownMs, atMs, fromKey, target, wanted, proved }) =>
         shownMs === null
@@ -91,6 +90,12 @@ export function LatencyPlot({ series, label }: { series: readonly LatencySeries[
       ).nice(),
     };
   }, [series, width]);
+}
+
+/** How long each shown picture took, against how many frames lie between it and the key frame it is decoded from. */
+export function LatencyPlot({ series, label }: { series: readonly LatencySeries[]; label: string }) {
+  const { ref, width } = useWidth();
+  const { points, x, y } = usePoints(series, width);
   const axes = useAxes(x, y, width, height, margin);
   return (
     <div>

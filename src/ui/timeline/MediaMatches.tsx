@@ -1,6 +1,6 @@
 'use client';
 import { count } from '@/core/format';
-import type { RelinkReport } from '@/server/timelines/timelines';
+import type { RelinkReport } from '@/server/timelines/interchange';
 import { MiddleName } from '../parts/MiddleName';
 import { SelectField } from '../parts/Select';
 import { Simulated } from '../parts/Simulated';
@@ -66,39 +66,44 @@ export function MediaMatches({
           <More of={report.missing.length} />
         </div>
       )}
-      {report.found.length > 0 && (
-        <table aria-label="Matched media" className="w-full table-fixed text-xs">
-          <thead className="text-left text-muted">
-            <tr>
-              <th className="w-2/5 font-normal">Medium</th>
-              <th className="w-1/5 font-normal">Matched by</th>
-              <th className="font-normal">Clip</th>
-            </tr>
-          </thead>
-          <tbody>
-            {report.found.slice(0, mostDrawn).map(({ mediaId, name, by, file }) => (
-              <tr key={mediaId} className="border-t align-top">
-                <td className="pr-2">
-                  <span className="flex min-w-0">
-                    <MiddleName name={name} />
-                  </span>
-                </td>
-                <td className="pr-2">{relinkWords[by]}</td>
-                <td>
-                  <span className="flex min-w-0">
-                    <MiddleName name={file.path} />
-                  </span>
-                  <span className="text-muted">
-                    {file.volumeName} {file.simulated && <Simulated />}
-                  </span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      {report.found.length > 0 && <Found found={report.found} />}
       <More of={report.found.length} />
     </div>
+  );
+}
+
+/** What each medium was matched by, and with which clip. */
+function Found({ found }: Pick<RelinkReport, 'found'>) {
+  return (
+    <table aria-label="Matched media" className="w-full table-fixed text-xs">
+      <thead className="text-left text-muted">
+        <tr>
+          <th className="w-2/5 font-normal">Medium</th>
+          <th className="w-1/5 font-normal">Matched by</th>
+          <th className="font-normal">Clip</th>
+        </tr>
+      </thead>
+      <tbody>
+        {found.slice(0, mostDrawn).map(({ mediaId, name, by, file }) => (
+          <tr key={mediaId} className="border-t align-top">
+            <td className="pr-2">
+              <span className="flex min-w-0">
+                <MiddleName name={name} />
+              </span>
+            </td>
+            <td className="pr-2">{relinkWords[by]}</td>
+            <td>
+              <span className="flex min-w-0">
+                <MiddleName name={file.path} />
+              </span>
+              <span className="text-muted">
+                {file.volumeName} {file.simulated && <Simulated />}
+              </span>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -1,7 +1,7 @@
 'use client';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { milliseconds } from '@/core/format';
 import { timelinePlaybackInput } from '@/core/kinds/playback';
 import type { Meanwhile, SoundChoice as Sound } from '@/core/playback/settings';
@@ -133,7 +133,6 @@ export function PlayForm({
       ),
     );
   };
-  const cannotStart = playing.busy || total === 0;
   return (
     <Form
       of={playing}
@@ -141,49 +140,77 @@ export function PlayForm({
       className="border bg-surface p-3"
       onSubmit={start}
     >
-      <div className="flex flex-wrap items-end gap-3">
-        <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
-        <FormChoice name="read" label="Reads" options={readsOptions} />
-        <FormSelect name="stretch" label="Stretch" options={stretches} className="w-44" />
-        <FormSelect name="speed" label="Speed" options={speeds} className="w-28" />
-        <Button look="main" type="submit" disabled={cannotStart}>
-          <Play aria-hidden className="size-4" />
-          Play and measure
-        </Button>
-        <Button disabled={cannotStart} onClick={() => void forecast()}>
-          Forecast
-        </Button>
-      </div>
+      <Ways cannotStart={playing.busy || total === 0} onForecast={() => void forecast()} />
       <div className="mt-3 flex flex-wrap items-end gap-3">
         {decodedBy(playing.isWrong('decodeOn'))}
         {devices.length > 0 && <SideBySideLink subject={`timeline:${timelineId}`} />}
       </div>
-      <Folded
-        summary="Further conditions"
-        names={['loops', 'underWay', 'volumeId', 'threads']}
-        className="mt-2"
-      >
-        <FormNumberField name="loops" label="Loops" className="w-24" />
-        <FormChoice name="policy" label="Late frames" options={policyOptions} />
-        {readFields(playing.isWrong('underWay'))}
-        {workedChoices()}
-        <FormChoice name="sound" label="Sound" options={soundOptions} />
-        <FormChoice name="meanwhile" label="Meanwhile" options={meanwhileOptions} />
-        <FormChoice name="prerendered" label="Pre-rendered parts" options={prerenderedOptions} />
-        <FormSelect
-          name="volumeId"
-          label="Media from"
-          options={[['', 'where the timeline has it'], ...volumes]}
-          className="w-56"
-        />
-        <FormNumberField name="threads" label="Decoder threads" placeholder="one per core" className="w-32" />
-      </Folded>
+      <Conditions
+        volumes={volumes}
+        readFields={readFields(playing.isWrong('underWay'))}
+        workedIn={workedChoices()}
+      />
       <FormProblems />
       {answer && <Forecast answer={answer} />}
       <p className="mt-2 text-xs text-muted">
         Sound goes along at 1x forwards, and is not heard. {soundText(sound)}
       </p>
     </Form>
+  );
+}
+
+/** What is mostly asked, and the two ways to an answer: measured, or forecast. */
+function Ways({
+  cannotStart,
+  onForecast,
+}: {
+  readonly cannotStart: boolean;
+  readonly onForecast: () => void;
+}) {
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
+      <FormChoice name="read" label="Reads" options={readsOptions} />
+      <FormSelect name="stretch" label="Stretch" options={stretches} className="w-44" />
+      <FormSelect name="speed" label="Speed" options={speeds} className="w-28" />
+      <Button look="main" type="submit" disabled={cannotStart}>
+        <Play aria-hidden className="size-4" />
+        Play and measure
+      </Button>
+      <Button disabled={cannotStart} onClick={onForecast}>
+        Forecast
+      </Button>
+    </div>
+  );
+}
+
+/** What seldom is asked for otherwise. */
+function Conditions({
+  volumes,
+  readFields,
+  workedIn,
+}: Pick<PlayFormProps, 'volumes'> & { readonly readFields: ReactNode; readonly workedIn: ReactNode }) {
+  return (
+    <Folded
+      summary="Further conditions"
+      names={['loops', 'underWay', 'volumeId', 'threads']}
+      className="mt-2"
+    >
+      <FormNumberField name="loops" label="Loops" className="w-24" />
+      <FormChoice name="policy" label="Late frames" options={policyOptions} />
+      {readFields}
+      {workedIn}
+      <FormChoice name="sound" label="Sound" options={soundOptions} />
+      <FormChoice name="meanwhile" label="Meanwhile" options={meanwhileOptions} />
+      <FormChoice name="prerendered" label="Pre-rendered parts" options={prerenderedOptions} />
+      <FormSelect
+        name="volumeId"
+        label="Media from"
+        options={[['', 'where the timeline has it'], ...volumes]}
+        className="w-56"
+      />
+      <FormNumberField name="threads" label="Decoder threads" placeholder="one per core" className="w-32" />
+    </Folded>
   );
 }
 

@@ -66,47 +66,69 @@ export function Prerenders({
         </thead>
         <tbody>
           {rows.map((row) => (
-            <tr key={row.id} className="border-b last:border-b-0">
-              <td className="figure px-3 py-1">{timecodeAt(row.from)}</td>
-              <td className="figure px-3 py-1">{timecodeAt(row.to)}</td>
-              <td className={`px-3 py-1 ${row.state === 'current' ? '' : 'text-signal-text'}`}>
-                {stateWords[row.state]}
-              </td>
-              <td className="whitespace-nowrap px-3 py-1">{intermediateWords(row.intermediate)}</td>
-              <td className="px-3 py-1">{row.read}</td>
-              <td className="max-w-48 truncate px-3 py-1" title={`${row.volume}: ${row.path}`}>
-                {row.volume}
-              </td>
-              <td className="figure whitespace-nowrap px-3 py-1 text-right">{size(row.bytes)}</td>
-              <td className="whitespace-nowrap px-3 py-1">
-                <Link
-                  prefetch={false}
-                  href={`/trials/tasks/${row.trialId}`}
-                  className="underline decoration-edge underline-offset-4"
-                >
-                  {dateTime(row.createdAt)}
-                </Link>
-              </td>
-              <td className="px-1 py-1 text-right">
-                <ConfirmButton
-                  label={`Remove what was rendered from ${timecodeAt(row.from)}`}
-                  title="Remove this pre-render?"
-                  consequence={`Its file of ${size(row.bytes)} on ${row.volume} is removed. Trials that used it keep what they measured.`}
-                  verb="Remove"
-                  act={async () => {
-                    await callApi('DELETE /api/timelines/{id}/prerenders/{clipId}', {
-                      ids: { id: timelineId, clipId: row.id },
-                    });
-                    load();
-                  }}
-                >
-                  <Trash2 aria-hidden className="size-4" />
-                </ConfirmButton>
-              </td>
-            </tr>
+            <PrerenderRow
+              key={row.id}
+              row={row}
+              timelineId={timelineId}
+              timecodeAt={timecodeAt}
+              onRemoved={load}
+            />
           ))}
         </tbody>
       </table>
     </section>
+  );
+}
+
+function PrerenderRow({
+  row,
+  timelineId,
+  timecodeAt,
+  onRemoved,
+}: {
+  row: PrerenderView;
+  timelineId: string;
+  timecodeAt: (slot: number) => string;
+  onRemoved: () => void;
+}) {
+  return (
+    <tr className="border-b last:border-b-0">
+      <td className="figure px-3 py-1">{timecodeAt(row.from)}</td>
+      <td className="figure px-3 py-1">{timecodeAt(row.to)}</td>
+      <td className={`px-3 py-1 ${row.state === 'current' ? '' : 'text-signal-text'}`}>
+        {stateWords[row.state]}
+      </td>
+      <td className="whitespace-nowrap px-3 py-1">{intermediateWords(row.intermediate)}</td>
+      <td className="px-3 py-1">{row.read}</td>
+      <td className="max-w-48 truncate px-3 py-1" title={`${row.volume}: ${row.path}`}>
+        {row.volume}
+      </td>
+      <td className="figure whitespace-nowrap px-3 py-1 text-right">{size(row.bytes)}</td>
+      <td className="whitespace-nowrap px-3 py-1">
+        <Link
+          prefetch={false}
+          href={`/trials/tasks/${row.trialId}`}
+          className="underline decoration-edge underline-offset-4"
+        >
+          {dateTime(row.createdAt)}
+        </Link>
+      </td>
+      <td className="px-1 py-1 text-right">
+        <ConfirmButton
+          label={`Remove what was rendered from ${timecodeAt(row.from)}`}
+          title="Remove this pre-render?"
+          consequence={`Its file of ${size(row.bytes)} on ${row.volume} is removed. Trials that used it keep what they measured.`}
+          verb="Remove"
+          act={async () => {
+            await callApi('DELETE /api/timelines/{id}/prerenders/{clipId}', {
+              ids: { id: timelineId, clipId: row.id },
+            });
+            onRemoved();
+          }}
+        >
+          <Trash2 aria-hidden className="size-4" />
+        </ConfirmButton>
+      </td>
+    </tr>
   );
 }

@@ -11,6 +11,53 @@ import { greatest } from '@/core/stats/extremes';
 const height = 280;
 const margin = { top: 18, right: 24, bottom: 30, left: 60 };
 
+type Edge = RampResult['edges'][number];
+
+/** Where an edge is drawn: between what played and what dropped. */
+const levelOf = ({ plays, drops }: Edge) => (drops === null ? plays : (plays + drops) / 2);
+
+function Probe({
+  scale,
+  level,
+  dropped,
+  slots,
+  x,
+  y,
+}: RampProbe & { readonly x: number; readonly y: number }) {
+  return dropped === 0 ? (
+    <circle cx={x} cy={y} r="4.5" fill="var(--ink)">
+      <title>{`${scale}, ${level}: all ${slots} slots shown`}</title>
+    </circle>
+  ) : (
+    <path d={`M${x - 5},${y - 5}l10,10m0,-10l-10,10`} stroke="var(--signal-text)" strokeWidth="2">
+      <title>{`${scale}, ${level}: ${dropped} of ${slots} slots dropped`}</title>
+    </path>
+  );
+}
+
+/** A scale's name, and what was late at its edge. */
+function EdgeWords({
+  edge: { scale, charge, drops },
+  x,
+  y,
+}: {
+  readonly edge: Edge;
+  readonly x: number;
+  readonly y: number;
+}) {
+  const late = causesOf(charge).map((stage) => causeStyles[stage].word);
+  return (
+    <g>
+      <text x={x} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--ink)">
+        {scale} scale
+      </text>
+      <text x={x + 12} y={y - 8} fontSize="12" fill="var(--muted)">
+        {drops === null ? 'no edge up to here' : charge === 0 ? '' : `late: ${late.join(' and ')}`}
+      </text>
+    </g>
+  );
+}
+
 /** The edge over the playback scales: filled where it played, crossed where it dropped, with the cause at the edge. */
 export function RampPlot({ ramp, probes }: { ramp: RampResult; probes: readonly RampProbe[] }) {
   const { ref, width } = useWidth();
@@ -45,9 +92,7 @@ export function RampPlot({ ramp, probes }: { ramp: RampResult; probes: readonly 
       6,
     );
   }, [y, width]);
-  const edge = ramp.edges.map(
-    ({ scale, plays, drops }) => [x(scale) ?? 0, y(drops === null ? plays : (plays + drops) / 2)] as const,
-  );
+  const edge = ramp.edges.map((edgeAt) => [x(edgeAt.scale) ?? 0, y(levelOf(edgeAt))] as const);
   return (
     <div ref={ref} className="border bg-surface">
       {width > 0 && (
@@ -68,43 +113,16 @@ export function RampPlot({ ramp, probes }: { ramp: RampResult; probes: readonly 
             stroke="var(--ink)"
             strokeWidth="1.8"
           />
-          {probes.map(({ scale, level, dropped, slots }) => {
-            const [left, top] = [x(scale) ?? 0, y(level)];
-            return dropped === 0 ? (
-              <circle key={`${scale}-${level}`} cx={left} cy={top} r="4.5" fill="var(--ink)">
-                <title>{`${scale}, ${level}: all ${slots} slots shown`}</title>
-              </circle>
-            ) : (
-              <path
-                key={`${scale}-${level}`}
-                d={`M${left - 5},${top - 5}l10,10m0,-10l-10,10`}
-                stroke="var(--signal-text)"
-                strokeWidth="2"
-              >
-                <title>{`${scale}, ${level}: ${dropped} of ${slots} slots dropped`}</title>
-              </path>
-            );
-          })}
-          {ramp.edges.map(({ scale, charge, drops, plays }) => (
-            <g key={scale}>
-              <text x={x(scale)} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--ink)">
-                {scale} scale
-              </text>
-              <text
-                x={(x(scale) ?? 0) + 12}
-                y={y(drops === null ? plays : (plays + drops) / 2) - 8}
-                fontSize="12"
-                fill="var(--muted)"
-              >
-                {drops === null
-                  ? 'no edge up to here'
-                  : charge === 0
-                    ? ''
-                    : `late: ${causesOf(charge)
-                        .map((stage) => causeStyles[stage].word)
-                        .join(' and ')}`}
-              </text>
-            </g>
+          {probes.map((probe) => (
+            <Probe
+              key={`${probe.scale}-${probe.level}`}
+              {...probe}
+              x={x(probe.scale) ?? 0}
+              y={y(probe.level)}
+            />
+          ))}
+          {ramp.edges.map((edgeAt) => (
+            <EdgeWords key={edgeAt.scale} edge={edgeAt} x={x(edgeAt.scale) ?? 0} y={y(levelOf(edgeAt))} />
           ))}
         </svg>
       )}

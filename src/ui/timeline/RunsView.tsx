@@ -104,82 +104,109 @@ function Overlay({ runs }: { runs: readonly TimelineRun[] }) {
   const played = usePlayedTimeline(whole);
   const timecodeAt = useMemo(() => clipTimecode(subject.startTimecode, subject.timeline.rate), [subject]);
   const views = useTraces(runs);
-  const middle = (range.from + range.to) / 2;
   return (
     <section aria-label="Runs over the timeline" className="flex flex-col gap-1">
-      <div data-no-print className="flex gap-1">
-        <Button
-          look="quiet"
-          className="ml-auto h-7"
-          aria-label="Zoom out"
-          onClick={() => setRange(zoomRange(range, 0.5, middle, slots))}
-        >
-          −
-        </Button>
-        <Button
-          look="quiet"
-          className="h-7"
-          aria-label="Zoom in"
-          onClick={() => setRange(zoomRange(range, 2, middle, slots))}
-        >
-          +
-        </Button>
-        <Button
-          look="quiet"
-          className="h-7"
-          aria-label="Earlier"
-          onClick={() => setRange(moved(range, -0.5, slots))}
-        >
-          ←
-        </Button>
-        <Button
-          look="quiet"
-          className="h-7"
-          aria-label="Later"
-          onClick={() => setRange(moved(range, 0.5, slots))}
-        >
-          →
-        </Button>
-        <Button look="quiet" className="h-7" onClick={() => setRange({ from: 0, to: slots })}>
-          All
-        </Button>
-      </div>
-      {runs.map((run) => {
-        const view = views.get(run.id);
-        const { settings, summary } = run;
-        return (
-          <div key={run.id}>
-            <p className="flex flex-wrap items-center gap-x-4 text-sm">
-              <Link
-                prefetch={false}
-                href={`/trials/${run.id}`}
-                className="underline decoration-edge underline-offset-4"
-              >
-                {settings.scale} scale, {courseWords(run.subject.timeline)}
-              </Link>
-              {summary?.grade && <GradeMark grade={summary.grade} />}
-              <span className="text-muted">
-                {policyWords[settings.policy]}
-                {settings.warm ? ', warm' : ''}, {dateTime(run.createdAt)}
-              </span>
-              <span className="min-w-0 truncate text-muted">
-                {summary && answerSentence(summary, toNumber(run.subject.timeline.rate))}
-              </span>
-            </p>
-            <div className="border bg-surface">
-              {view ? (
-                <Ribbon data={onTimeline(view, run.subject)} range={range} />
-              ) : (
-                <div aria-busy className="h-[72px]" />
-              )}
-            </div>
-          </div>
-        );
-      })}
+      <RangeTools range={range} onRange={setRange} slots={slots} />
+      {runs.map((run) => (
+        <RunOnTimeline key={run.id} run={run} view={views.get(run.id)} range={range} />
+      ))}
       {played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}
       <Axis range={range} timecodeAt={timecodeAt} />
       <RibbonLegend />
     </section>
+  );
+}
+
+/** Closer, further, along. */
+function RangeTools({
+  range,
+  onRange,
+  slots,
+}: {
+  range: SlotRange;
+  onRange: (range: SlotRange) => void;
+  slots: number;
+}) {
+  const middle = (range.from + range.to) / 2;
+  return (
+    <div data-no-print className="flex gap-1">
+      <Button
+        look="quiet"
+        className="ml-auto h-7"
+        aria-label="Zoom out"
+        onClick={() => onRange(zoomRange(range, 0.5, middle, slots))}
+      >
+        −
+      </Button>
+      <Button
+        look="quiet"
+        className="h-7"
+        aria-label="Zoom in"
+        onClick={() => onRange(zoomRange(range, 2, middle, slots))}
+      >
+        +
+      </Button>
+      <Button
+        look="quiet"
+        className="h-7"
+        aria-label="Earlier"
+        onClick={() => onRange(moved(range, -0.5, slots))}
+      >
+        ←
+      </Button>
+      <Button
+        look="quiet"
+        className="h-7"
+        aria-label="Later"
+        onClick={() => onRange(moved(range, 0.5, slots))}
+      >
+        →
+      </Button>
+      <Button look="quiet" className="h-7" onClick={() => onRange({ from: 0, to: slots })}>
+        All
+      </Button>
+    </div>
+  );
+}
+
+/** A run in words, and its slots where they lie on the timeline. */
+function RunOnTimeline({
+  run,
+  view,
+  range,
+}: {
+  run: TimelineRun;
+  view: ReturnType<ReturnType<typeof useTraces>['get']>;
+  range: SlotRange;
+}) {
+  const { settings, summary } = run;
+  return (
+    <div>
+      <p className="flex flex-wrap items-center gap-x-4 text-sm">
+        <Link
+          prefetch={false}
+          href={`/trials/${run.id}`}
+          className="underline decoration-edge underline-offset-4"
+        >
+          {settings.scale} scale, {courseWords(run.subject.timeline)}
+        </Link>
+        {summary?.grade && <GradeMark grade={summary.grade} />}
+        <span className="text-muted">
+          {policyWords[settings.policy]}
+          {settings.warm ? ', warm' : ''}, {dateTime(run.createdAt)}
+        </span>
+        <span className="min-w-0 truncate text-muted">
+          {summary && answerSentence(summary, toNumber(run.subject.timeline.rate))}
+        </span>
+      </p>
+      <div className="border bg-surface">
+        {view ? (
+          <Ribbon data={onTimeline(view, run.subject)} range={range} />
+        ) : (
+          <div aria-busy className="h-[72px]" />
+        )}
+      </div>
+    </div>
   );
 }
 

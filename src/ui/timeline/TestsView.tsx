@@ -164,17 +164,7 @@ function ScrubForm({
           Scrub and measure
         </Button>
       </div>
-      <fieldset className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
-        <legend className="mb-1 text-xs text-muted">Gestures</legend>
-        {[
-          ...builtInGestures.map((gesture) => [gesture, gestureWords[gesture]] as const),
-          ...gestures.map(({ id, name }) => [`g:${id}`, `recorded: ${name}`] as const),
-        ].map(([id, name]) => (
-          <CheckField key={id} className="" checked={chosen.has(id)} onChange={() => toggle(id)}>
-            {name}
-          </CheckField>
-        ))}
-      </fieldset>
+      <Gestures gestures={gestures} chosen={chosen} toggle={toggle} />
       <Folded summary="Further conditions" names={['speed', 'seed', 'underWay', 'decodeOn']}>
         <FormSelect name="speed" label="Shuttle speed" options={shuttleSpeeds} className="w-28" />
         <FormNumberField name="seed" label="Seed" className="w-24" />
@@ -184,6 +174,27 @@ function ScrubForm({
       </Folded>
       <FormProblems />
     </Form>
+  );
+}
+
+/** Those built in and those that were recorded. */
+function Gestures({
+  gestures,
+  chosen,
+  toggle,
+}: Pick<TestsViewProps, 'gestures'> & { chosen: ReadonlySet<string>; toggle: (id: string) => void }) {
+  return (
+    <fieldset className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
+      <legend className="mb-1 text-xs text-muted">Gestures</legend>
+      {[
+        ...builtInGestures.map((gesture) => [gesture, gestureWords[gesture]] as const),
+        ...gestures.map(({ id, name }) => [`g:${id}`, `recorded: ${name}`] as const),
+      ].map(([id, name]) => (
+        <CheckField key={id} className="" checked={chosen.has(id)} onChange={() => toggle(id)}>
+          {name}
+        </CheckField>
+      ))}
+    </fieldset>
   );
 }
 

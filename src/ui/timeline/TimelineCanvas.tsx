@@ -1,5 +1,13 @@
 'use client';
-import { useCallback, useEffect, useRef, useState, type DragEvent, type PointerEvent } from 'react';
+import {
+  useCallback,
+  useEffect,
+  useRef,
+  useState,
+  type DragEvent,
+  type PointerEvent,
+  type RefObject,
+} from 'react';
 import { moveItems, snapPoints, snapShift, trimEnd, trimStart } from '@/core/timeline/edits';
 import { endOf, lastStartedBy, type Item, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { clampRange, zoomRange, type SlotRange } from '../charts/slotAxis';
@@ -109,16 +117,21 @@ function itemUnder(timeline: Timeline, trackIndex: number | null, slot: number):
   return item && slot < endOf(item) ? item : null;
 }
 
-function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElement | null>) {
-  const drag = useRef<Drag | null>(null);
-  const counter = useRef(0);
-  const [cursor, setCursor] = useState('default');
-  const [drop, setDrop] = useState<number | null>(null);
-  const newest = useRef(props);
-  useEffect(() => {
-    newest.current = props;
-  });
-  const place = useCallback(
+/** What is meant by taking hold of an item at a slot. */
+function edgeOf(item: Item, slot: number, perSlot: number): 'move' | 'trim-start' | 'trim-end' {
+  const reach = Math.min(edgePixels, ((endOf(item) - item.start) * perSlot) / 4);
+  if ((slot - item.start) * perSlot < reach) return 'trim-start';
+  return (endOf(item) - slot) * perSlot < reach ? 'trim-end' : 'move';
+}
+
+function cursorOver(item: Item | null, slot: number, perSlot: number): string {
+  if (!item) return 'default';
+  return edgeOf(item, slot, perSlot) === 'move' ? 'grab' : 'ew-resize';
+}
+
+/** Tells where a pointer is, by the newest range and tracks. */
+function usePlace(newest: RefObject<TimelineCanvasProps>, box: RefObject<HTMLDivElement | null>) {
+  return useCallback(
     (event: { clientX: number; clientY: number }) => {
       const { left, top, width } = box.current?.getBoundingClientRect() ?? { left: 0, top: 0, width: 1 };
       const { range, timeline } = newest.current;
@@ -131,13 +144,49 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
         track: trackAt(event.clientY - top, timeline.tracks.length),
       };
     },
-    [box],
+    [newest, box],
   );
-  const edgeOf = (item: Item, slot: number, perSlot: number): 'move' | 'trim-start' | 'trim-end' => {
-    const reach = Math.min(edgePixels, ((endOf(item) - item.start) * perSlot) / 4);
-    if ((slot - item.start) * perSlot < reach) return 'trim-start';
-    return (endOf(item) - slot) * perSlot < reach ? 'trim-end' : 'move';
+}
+
+/** Clips that are dropped on the timeline, and where one that hovers would come to lie. */
+function useClipDrops(newest: RefObject<TimelineCanvasProps>, place: ReturnType<typeof usePlace>) {
+  const [drop, setDrop] = useState<number | null>(null);
+  const onDragOver = (event: DragEvent<HTMLDivElement>) => {
+    if (!event.dataTransfer.types.includes(clipDragType)) return;
+    event.preventDefault();
+    setDrop(place(event).x);
   };
+  const onDrop = (event: DragEvent<HTMLDivElement>) => {
+    const dragged = event.dataTransfer.getData(clipDragType);
+    setDrop(null);
+    if (!dragged) return;
+    event.preventDefault();
+    const { timeline, snapping, onDropClip, playhead } = newest.current;
+    const { slot, track, perSlot } = place(event);
+    const at = Math.max(0, Math.round(slot));
+    const snapped = snapping
+      ? at + snapShift(snapPoints(timeline, new Set(), [playhead]), [at], snapPixels / perSlot)
+      : at;
+    onDropClip(
+      JSON.parse(dragged) as MediaRef,
+      track ?? timeline.tracks.length - 1,
+      Math.max(0, Math.round(snapped)),
+    );
+  };
+  return { drop, onDragOver, onDragLeave: () => setDrop(null), onDrop };
+}
+
+/** Items that are moved and trimmed, the playhead that is drawn along, clips that are dropped. */
+function useDrags(props: TimelineCanvasProps, box: RefObject<HTMLDivElement | null>) {
+  const drag = useRef<Drag | null>(null);
+  const counter = useRef(0);
+  const [cursor, setCursor] = useState('default');
+  const newest = useRef(props);
+  useEffect(() => {
+    newest.current = props;
+  });
+  const place = usePlace(newest, box);
+  const { drop, ...drops } = useClipDrops(newest, place);
   const begin = (event: PointerEvent<HTMLDivElement>) => {
     const { timeline, selected, onSelect, onPlayhead, onTrack } = newest.current;
     const { slot, y, track, perSlot } = place(event);
@@ -178,15 +227,7 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
     const current = drag.current;
     if (!current) {
       const item = y < layout.ruler ? null : itemUnder(timeline, track, slot);
-      setCursor(
-        y < layout.ruler
-          ? 'col-resize'
-          : item
-            ? edgeOf(item, slot, perSlot) === 'move'
-              ? 'grab'
-              : 'ew-resize'
-            : 'default',
-      );
+      setCursor(y < layout.ruler ? 'col-resize' : cursorOver(item, slot, perSlot));
       return;
     }
     if (current.kind === 'playhead') {
@@ -194,28 +235,6 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
       return;
     }
     applyDrag(current, slot, track, perSlot, newest.current);
-  };
-  const onDragOver = (event: DragEvent<HTMLDivElement>) => {
-    if (!event.dataTransfer.types.includes(clipDragType)) return;
-    event.preventDefault();
-    setDrop(place(event).x);
-  };
-  const onDrop = (event: DragEvent<HTMLDivElement>) => {
-    const dragged = event.dataTransfer.getData(clipDragType);
-    setDrop(null);
-    if (!dragged) return;
-    event.preventDefault();
-    const { timeline, snapping, onDropClip, playhead } = newest.current;
-    const { slot, track, perSlot } = place(event);
-    const at = Math.max(0, Math.round(slot));
-    const snapped = snapping
-      ? at + snapShift(snapPoints(timeline, new Set(), [playhead]), [at], snapPixels / perSlot)
-      : at;
-    onDropClip(
-      JSON.parse(dragged) as MediaRef,
-      track ?? timeline.tracks.length - 1,
-      Math.max(0, Math.round(snapped)),
-    );
   };
   const end = () => {
     drag.current = null;
@@ -228,9 +247,7 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
       onPointerMove: move,
       onPointerUp: end,
       onPointerCancel: end,
-      onDragOver,
-      onDragLeave: () => setDrop(null),
-      onDrop,
+      ...drops,
     },
   };
 }

@@ -287,6 +287,13 @@ function SafeAreas() {
   );
 }
 
+/** The slot that a text means: a timecode, or a number alone. @throws Error that says what is wrong with it */
+function slotOf(text: string, { rate, startTimecode }: Timeline): number {
+  if (/^\d+$/.test(text)) return Number(text);
+  const counting = countingFor(rate, isDropFrameText(startTimecode));
+  return parseTimecode(text, counting) - parseTimecode(startTimecode, counting);
+}
+
 /** The playhead's timecode; typing another and Enter goes there. A number alone goes to that slot. */
 function TimecodeEntry({
   timeline,
@@ -323,12 +330,7 @@ function TimecodeEntry({
     const text = (typed ?? '').trim();
     if (text === '') return;
     try {
-      const counting = countingFor(timeline.rate, isDropFrameText(timeline.startTimecode));
-      onGo(
-        /^\d+$/.test(text)
-          ? Number(text)
-          : parseTimecode(text, counting) - parseTimecode(timeline.startTimecode, counting),
-      );
+      onGo(slotOf(text, timeline));
       setTyped(null);
       setProblem(null);
       field.current?.blur();

@@ -1,11 +1,64 @@
 'use client';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import type { Gesture } from '@/core/scrub/gesture';
 import type { Item, Timeline } from '@/core/timeline/model';
 import { endOf, lengthOf } from '@/core/timeline/model';
 import { useCommands } from '../keys/commands';
 import { playheadCommands, type Marks } from './playheadCommands';
 import type { useViewer } from './useViewer';
+
+interface Now {
+  slot: number;
+  speed: number;
+  loop: boolean;
+  marks: Marks;
+  total: number;
+}
+
+/** Where playing at a speed begins, and what it goes round in: at the end of what is marked it begins anew. Null where nothing can be played. */
+function playedFrom({ marks, total, loop, slot }: Now, speed: number) {
+  if (total === 0) return null;
+  const begin = marks.in ?? 0;
+  const end = (marks.out ?? total - 1) + 1;
+  let from = slot;
+  if (speed > 0 && (slot >= end - 1 || (loop && slot < begin))) from = begin;
+  if (speed < 0 && (slot <= begin || (loop && slot >= end))) from = end - 1;
+  return { from, loop: loop && end - begin > 1 ? { from: begin, to: end } : null };
+}
+
+/** The next place where an item begins or ends; undefined where there is none in that direction. */
+function nextCut({ tracks }: Timeline, slot: number, direction: 1 | -1): number | undefined {
+  const points = [
+    ...new Set(tracks.flatMap(({ items }) => items.flatMap((item: Item) => [item.start, endOf(item)]))),
+  ].sort((a, b) => a - b);
+  return direction > 0 ? points.find((point) => point > slot) : points.findLast((point) => point < slot);
+}
+
+/** While it plays the playhead follows the pictures; when it comes to the end it stands there. */
+function useFollowing(
+  state: ReturnType<typeof useViewer>['state'],
+  now: RefObject<Now>,
+  run: RefObject<number>,
+  {
+    setSlot,
+    setSpeed,
+  }: { readonly setSlot: (slot: number) => void; readonly setSpeed: (speed: number) => void },
+): void {
+  useEffect(() => {
+    if (!state) return;
+    if (state.problem !== null) {
+      setSpeed(0);
+      return;
+    }
+    // What an earlier run still tells is news no more.
+    if (now.current.speed === 0 || state.run !== run.current) return;
+    if (state.playing) setSlot(state.slot);
+    else if (state.tookMs) {
+      setSpeed(0);
+      setSlot(state.slot);
+    }
+  }, [state, now, run, setSlot, setSpeed]);
+}
 
 /** The playhead of an editor: stands, is moved, or follows what plays. Keys as in every viewer of Navvy. */
 export function usePlayhead(timeline: Timeline, viewer: ReturnType<typeof useViewer>) {
@@ -16,7 +69,7 @@ export function usePlayhead(timeline: Timeline, viewer: ReturnType<typeof useVie
   const run = useRef(0);
   const recording = useRecording();
   const { note } = recording;
-  const now = useRef({ slot, speed, loop, marks, total: 0 });
+  const now = useRef<Now>({ slot, speed, loop, marks, total: 0 });
   const total = lengthOf(timeline);
   useEffect(() => {
     now.current = { slot, speed, loop, marks, total };
@@ -39,27 +92,11 @@ export function usePlayhead(timeline: Timeline, viewer: ReturnType<typeof useVie
 
   const play = useCallback(
     (next: number) => {
-      const {
-        marks: { in: first, out: last },
-        total: slots,
-        loop: round,
-        slot: at,
-      } = now.current;
-      if (slots === 0) return;
-      const begin = first ?? 0;
-      const end = (last ?? slots - 1) + 1;
-      let from = at;
-      if (next > 0 && (at >= end - 1 || (round && at < begin))) from = begin;
-      if (next < 0 && (at <= begin || (round && at >= end))) from = end - 1;
+      const where = playedFrom(now.current, next);
+      if (where === null) return;
       now.current.speed = next;
       setSpeed(next);
-      command({
-        type: 'play',
-        run: ++run.current,
-        from,
-        speed: next,
-        loop: round && end - begin > 1 ? { from: begin, to: end } : null,
-      });
+      command({ type: 'play', run: ++run.current, speed: next, ...where });
     },
     [command],
   );
@@ -69,33 +106,10 @@ export function usePlayhead(timeline: Timeline, viewer: ReturnType<typeof useVie
     command({ type: 'stop' });
   }, [command]);
 
-  // While it plays the playhead follows the pictures; when it comes to the end it stands there.
-  useEffect(() => {
-    if (!state) return;
-    if (state.problem !== null) {
-      setSpeed(0);
-      return;
-    }
-    // What an earlier run still tells is news no more.
-    if (now.current.speed === 0 || state.run !== run.current) return;
-    if (state.playing) setSlot(state.slot);
-    else if (state.tookMs) {
-      setSpeed(0);
-      setSlot(state.slot);
-    }
-  }, [state]);
-
+  useFollowing(state, now, run, { setSlot, setSpeed });
   const cuts = useCallback(
     (direction: 1 | -1) => {
-      const points = [
-        ...new Set(
-          timeline.tracks.flatMap(({ items }) => items.flatMap((item: Item) => [item.start, endOf(item)])),
-        ),
-      ].sort((a, b) => a - b);
-      const target =
-        direction > 0
-          ? points.find((point) => point > now.current.slot)
-          : points.findLast((point) => point < now.current.slot);
+      const target = nextCut(timeline, now.current.slot, direction);
       if (target !== undefined) moveTo(target);
     },
     [timeline, moveTo],

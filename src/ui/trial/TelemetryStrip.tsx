@@ -44,94 +44,111 @@ function engineLane(work: string, own: Lane['own']): Lane {
   };
 }
 
-function lanesOf(samples: readonly Sample[]): Lane[] {
-  const most = (pick: (sample: Sample) => number | null) =>
-    samples.reduce((high, sample) => Math.max(high, pick(sample) ?? 0), 0);
-  const disk = Math.max(
-    leastTop,
-    most((sample) => (sample.trialDiskBytesPerSecond ?? 0) + (sample.othersDiskBytesPerSecond ?? 0)),
+/** The most of what a lane shows, or the least that its top stands for. */
+function topOf(
+  samples: readonly Sample[],
+  picks: readonly ((sample: Sample) => number | null)[],
+  floor = leastTop,
+): number {
+  return samples.reduce(
+    (high, sample) => picks.reduce((most, pick) => Math.max(most, pick(sample) ?? 0), high),
+    floor,
   );
-  const network = Math.max(
-    leastTop,
-    most((sample) => sample.networkBytesPerSecond),
-  );
-  const link = Math.max(
-    leastTop,
-    most((sample) => sample.linkBytesPerSecond),
-    most((sample) => sample.trialMovedBytesPerSecond),
-  );
-  const graphicsMemory = Math.max(
-    leastMemoryTop,
-    most(({ graphicsMemoryBytes, trialGraphicsMemoryBytes }) =>
-      Math.max(graphicsMemoryBytes ?? 0, trialGraphicsMemoryBytes ?? 0),
-    ),
-  );
-  return [
-    {
-      name: 'processor',
-      whole: 'Load of the processor: trial and others over the run',
-      top: 1,
-      topWords: percent(1, 0),
-      own: (sample) => sample.trialLoad,
-      others: (sample) => sample.othersLoad,
-    },
-    {
-      name: 'disks',
-      whole: 'Load of the disks: trial and others over the run',
-      top: disk,
-      topWords: megabytesPerSecond(disk),
-      own: (sample) => sample.trialDiskBytesPerSecond,
-      others: (sample) => sample.othersDiskBytesPerSecond,
-    },
-    {
-      name: 'network',
-      whole: 'Load of the network over the run',
-      top: network,
-      topWords: megabytesPerSecond(network),
-      own: () => 0,
-      others: (sample) => sample.networkBytesPerSecond,
-    },
-    {
-      name: 'server',
-      whole: 'What the trial read and wrote, and what passed the interface to the server, over the run',
-      top: link,
-      topWords: megabytesPerSecond(link),
-      own: (sample) => sample.trialMovedBytesPerSecond,
-      others: (sample) => sample.linkBytesPerSecond,
-      // Less than the trial read where the system's cache gave a part.
-      line: (sample) => sample.linkBytesPerSecond,
-    },
-    {
-      name: 'graphics',
-      whole: 'Load of the graphics: trial, and all that used them, over the run',
-      top: 1,
-      topWords: percent(1, 0),
-      own: (sample) => sample.trialGraphicsLoad,
-      others: ({ graphicsLoad, trialGraphicsLoad }) => besides(graphicsLoad, trialGraphicsLoad),
-    },
-    engineLane('decode', ({ trialDecodeEngineLoad }) => trialDecodeEngineLoad),
-    engineLane('encode', ({ trialEncodeEngineLoad }) => trialEncodeEngineLoad),
-    {
-      name: 'graphics memory',
-      whole: 'Memory of the graphics: taken by the trial, and by all, over the run',
-      top: graphicsMemory,
-      topWords: memory(graphicsMemory),
-      own: (sample) => sample.trialGraphicsMemoryBytes,
-      others: ({ graphicsMemoryBytes, trialGraphicsMemoryBytes }) =>
-        besides(graphicsMemoryBytes, trialGraphicsMemoryBytes),
-    },
-    {
-      name: 'held back',
-      whole:
-        'Of the time in which the trial was ready to run, that in which the system held it to its share of the cores',
-      top: 1,
-      topWords: percent(1, 0),
-      own: () => 0,
-      // Where no share is set for it there is nothing to tell.
-      others: (sample) => sample.heldShare || null,
-    },
-  ];
 }
+
+const processorLane: Lane = {
+  name: 'processor',
+  whole: 'Load of the processor: trial and others over the run',
+  top: 1,
+  topWords: percent(1, 0),
+  own: (sample) => sample.trialLoad,
+  others: (sample) => sample.othersLoad,
+};
+
+const disksLane = (disk: number): Lane => ({
+  name: 'disks',
+  whole: 'Load of the disks: trial and others over the run',
+  top: disk,
+  topWords: megabytesPerSecond(disk),
+  own: (sample) => sample.trialDiskBytesPerSecond,
+  others: (sample) => sample.othersDiskBytesPerSecond,
+});
+
+const networkLane = (network: number): Lane => ({
+  name: 'network',
+  whole: 'Load of the network over the run',
+  top: network,
+  topWords: megabytesPerSecond(network),
+  own: () => 0,
+  others: (sample) => sample.networkBytesPerSecond,
+});
+
+const serverLane = (link: number): Lane => ({
+  name: 'server',
+  whole: 'What the trial read and wrote, and what passed the interface to the server, over the run',
+  top: link,
+  topWords: megabytesPerSecond(link),
+  own: (sample) => sample.trialMovedBytesPerSecond,
+  others: (sample) => sample.linkBytesPerSecond,
+  // Less than the trial read where the system's cache gave a part.
+  line: (sample) => sample.linkBytesPerSecond,
+});
+
+const graphicsLanes: readonly Lane[] = [
+  {
+    name: 'graphics',
+    whole: 'Load of the graphics: trial, and all that used them, over the run',
+    top: 1,
+    topWords: percent(1, 0),
+    own: (sample) => sample.trialGraphicsLoad,
+    others: ({ graphicsLoad, trialGraphicsLoad }) => besides(graphicsLoad, trialGraphicsLoad),
+  },
+  engineLane('decode', ({ trialDecodeEngineLoad }) => trialDecodeEngineLoad),
+  engineLane('encode', ({ trialEncodeEngineLoad }) => trialEncodeEngineLoad),
+];
+
+const graphicsMemoryLane = (graphicsMemory: number): Lane => ({
+  name: 'graphics memory',
+  whole: 'Memory of the graphics: taken by the trial, and by all, over the run',
+  top: graphicsMemory,
+  topWords: memory(graphicsMemory),
+  own: (sample) => sample.trialGraphicsMemoryBytes,
+  others: ({ graphicsMemoryBytes, trialGraphicsMemoryBytes }) =>
+    besides(graphicsMemoryBytes, trialGraphicsMemoryBytes),
+});
+
+const heldBackLane: Lane = {
+  name: 'held back',
+  whole:
+    'Of the time in which the trial was ready to run, that in which the system held it to its share of the cores',
+  top: 1,
+  topWords: percent(1, 0),
+  own: () => 0,
+  // Where no share is set for it there is nothing to tell.
+  others: (sample) => sample.heldShare || null,
+};
+
+const lanesOf = (samples: readonly Sample[]): Lane[] => [
+  processorLane,
+  disksLane(
+    topOf(samples, [
+      (sample) => (sample.trialDiskBytesPerSecond ?? 0) + (sample.othersDiskBytesPerSecond ?? 0),
+    ]),
+  ),
+  networkLane(topOf(samples, [(sample) => sample.networkBytesPerSecond])),
+  serverLane(
+    topOf(samples, [(sample) => sample.linkBytesPerSecond, (sample) => sample.trialMovedBytesPerSecond]),
+  ),
+  ...graphicsLanes,
+  graphicsMemoryLane(
+    topOf(
+      samples,
+      [(sample) => sample.graphicsMemoryBytes, (sample) => sample.trialGraphicsMemoryBytes],
+      leastMemoryTop,
+    ),
+  ),
+  heldBackLane,
+];
 
 /** A lane with its name and what its top stands for. */
 function LaneFrame({

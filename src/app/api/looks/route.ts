@@ -1,5 +1,5 @@
 import { route } from '@/server/platform/http';
-import { createLook, looksKept } from '@/server/timelines/timelines';
+import { createLook, looksKept } from '@/server/timelines/looks';
 
 export const dynamic = 'force-dynamic';
 

@@ -9,7 +9,8 @@ import type { TrialRow } from '@/db/kinds';
 import { RequestError } from '../../platform/errors';
 import { requireVolume } from '../../library/library';
 import type { MediaChoice } from '../../timelines/timelineMedia';
-import { courseOf, requireTimeline, subjectFor, type SoundUse } from '../../timelines/timelines';
+import { courseOf, subjectFor, type SoundUse } from '../../timelines/trialSubjects';
+import { requireTimeline } from '../../timelines/timelines';
 import { targetOf } from '../../timelines/timelineTrials';
 import { linesCsv } from './lines';
 

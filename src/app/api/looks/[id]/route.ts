@@ -1,6 +1,6 @@
 import { parseCube, writeCube } from '@/core/formats/cube';
 import { fileAnswer, route } from '@/server/platform/http';
-import { lookText } from '@/server/timelines/timelines';
+import { lookText } from '@/server/timelines/looks';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,4 +1,4 @@
 import { route } from '@/server/platform/http';
-import { importTimeline } from '@/server/timelines/timelines';
+import { importTimeline } from '@/server/timelines/interchange';
 
 export const POST = route('POST /api/timelines/import', ({ body }) => importTimeline(body));

@@ -1,5 +1,5 @@
 import { fileAnswer, route } from '@/server/platform/http';
-import { exportTimeline } from '@/server/timelines/timelines';
+import { exportTimeline } from '@/server/timelines/interchange';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,4 +1,4 @@
 import { route } from '@/server/platform/http';
-import { relinkTimeline } from '@/server/timelines/timelines';
+import { relinkTimeline } from '@/server/timelines/interchange';
 
 export const POST = route('POST /api/timelines/{id}/relink', ({ ids }) => relinkTimeline(ids.id));
