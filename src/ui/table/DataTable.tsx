@@ -53,7 +53,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
         {empty}
       </>
     );
-  const here = new Set(table.getCoreRowModel().flatRows.map(({ id }) => id));
+  const here = table.getCoreRowModel().rowsById;
   const isPageChosen = chosen.length > 0 && visible.every((row) => row.getIsSelected());
   const chooseAll = async () => chooseThese((await paging?.all?.()) ?? []);
   const clear = () => choose({});
@@ -73,7 +73,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
         <ChosenBar
           label={label}
           chosen={chosen.length}
-          unseen={chosen.filter((row) => !here.has(props.rowId(row))).length}
+          unseen={chosen.filter((row) => !(props.rowId(row) in here)).length}
           total={isPageChosen && paging?.all ? paging.total : chosen.length}
           chooseAll={() => void chooseAll()}
           clear={clear}

@@ -130,38 +130,24 @@ function RangeTools({
   const middle = (range.from + range.to) / 2;
   return (
     <div data-no-print className="flex gap-1">
-      <Button
-        look="quiet"
-        className="ml-auto h-7"
-        aria-label="Zoom out"
-        onClick={() => onRange(zoomRange(range, 0.5, middle, slots))}
-      >
-        −
-      </Button>
-      <Button
-        look="quiet"
-        className="h-7"
-        aria-label="Zoom in"
-        onClick={() => onRange(zoomRange(range, 2, middle, slots))}
-      >
-        +
-      </Button>
-      <Button
-        look="quiet"
-        className="h-7"
-        aria-label="Earlier"
-        onClick={() => onRange(moved(range, -0.5, slots))}
-      >
-        ←
-      </Button>
-      <Button
-        look="quiet"
-        className="h-7"
-        aria-label="Later"
-        onClick={() => onRange(moved(range, 0.5, slots))}
-      >
-        →
-      </Button>
+      {(
+        [
+          ['Zoom out', '−', zoomRange(range, 0.5, middle, slots)],
+          ['Zoom in', '+', zoomRange(range, 2, middle, slots)],
+          ['Earlier', '←', moved(range, -0.5, slots)],
+          ['Later', '→', moved(range, 0.5, slots)],
+        ] as const
+      ).map(([name, sign, to]) => (
+        <Button
+          key={name}
+          look="quiet"
+          className="h-7 first:ml-auto"
+          aria-label={name}
+          onClick={() => onRange(to)}
+        >
+          {sign}
+        </Button>
+      ))}
       <Button look="quiet" className="h-7" onClick={() => onRange({ from: 0, to: slots })}>
         All
       </Button>
